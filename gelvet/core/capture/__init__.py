@@ -1,0 +1,1 @@
+"""From an image file to calibrated colour on card coordinates."""

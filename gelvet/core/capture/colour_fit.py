@@ -1,0 +1,140 @@
+"""Tone curve and colour model fitted together to the reference patches; the model picked by leave-one-out CIEDE2000."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour_models import EXPANSIONS, ColourModel, perceptual_weights
+from gelvet.core.capture.tone_curve import KNOTS, ToneCurve, power_curve
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
+
+# Neutral patches carry the tone curve and the paper: they count more.
+_NEUTRAL_CHROMA = 6.0
+_NEUTRAL_WEIGHT = 1.5
+# How stiff the tone curve is: one unit of bend in the log-slope costs as much as this many ΔE.
+_BEND_COST = 1.2
+_OFFSET_COST = 1 / 0.004
+_RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColourFit:
+    """A device described: `tone`, `model`, and what they leave at the patches (n,) in CIEDE2000."""
+
+    tone: ToneCurve
+    model: ColourModel
+    residual_de00: Floats
+    cross_validated_de00: Floats
+    cross_validated_lab: Floats  # (n, 3) error vectors, predicted less known
+    reference_lab: Floats  # (n, 3)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PatchReadings:
+    """Mean code values (n, 3) 0 to 1, known XYZ (n, 3), and the light (n, 3) that falls on each patch, about 1."""
+
+    code: Floats
+    xyz: Floats
+    light: Floats
+
+
+def fit_colour(readings: PatchReadings, *, tone_known: bool = False) -> ColourFit:
+    """The best candidate. With `tone_known` (an embedded profile) the curve starts straight."""
+    candidates = [_fit_candidate(readings, name, tone_known) for name in _affordable(len(readings.code))]
+    return min(candidates, key=_score)
+
+
+def _affordable(patches: int) -> list[str]:
+    """Models with clearly fewer terms than patches."""
+    terms = {"linear": 3, "root-polynomial-2": 6, "root-polynomial-3": 13}
+    return [name for name in EXPANSIONS if patches >= 1.6 * terms[name] + 3]
+
+
+def _score(fit: ColourFit) -> float:
+    """Mean and tail both count: a model that fails on a few vivid colours is no good."""
+    return float(fit.cross_validated_de00.mean() + 0.5 * np.percentile(fit.cross_validated_de00, 90))
+
+
+def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> ColourFit:
+    from scipy.optimize import least_squares
+
+    weights = perceptual_weights(readings.xyz) * _patch_weights(readings.xyz)[:, None, None]
+
+    def cost(parameters: Floats) -> Floats:
+        tone = ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]))
+        rgb = _light_of(readings, tone)
+        design = _design(rgb, name, weights)
+        target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
+        solution = _ridge_solve(design, target, _RIDGES[0])
+        bend = np.diff(parameters[:KNOTS], 2) * _BEND_COST
+        return np.concatenate([design @ solution - target, bend, [parameters[KNOTS] * _OFFSET_COST]])
+
+    starts = [1.0] if tone_known else [1.0, 2.2]
+    fits = [
+        least_squares(cost, np.append(power_curve(g).log_slopes, 0.0), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40)
+        for g in starts
+    ]
+    best = min(fits, key=lambda f: f.cost)
+    tone = ToneCurve(best.x[:KNOTS], float(best.x[KNOTS]))
+    return _finish(readings, tone, name, weights)
+
+
+def _patch_weights(xyz: Floats) -> Floats:
+    lab = xyz_to_lab(xyz)
+    return np.where(np.hypot(lab[:, 1], lab[:, 2]) < _NEUTRAL_CHROMA, _NEUTRAL_WEIGHT, 1.0)
+
+
+def _light_of(readings: PatchReadings, tone: ToneCurve) -> Floats:
+    return np.maximum(tone.linearise(readings.code), 1e-5) / readings.light
+
+
+def _design(rgb: Floats, name: str, weights: Floats) -> Floats:
+    """(3n, 3·terms): the perceptual error is linear in the coefficients."""
+    terms = EXPANSIONS[name](rgb)
+    return np.einsum("nij,nt->nitj", weights, terms).reshape(3 * len(rgb), -1)
+
+
+def _ridge_solve(design: Floats, target: Floats, ridge: float) -> Floats:
+    gram = design.T @ design
+    scale = np.diag(gram).mean()
+    return np.linalg.solve(gram + ridge * 1e-3 * scale * np.eye(len(gram)), design.T @ target)
+
+
+def _finish(readings: PatchReadings, tone: ToneCurve, name: str, weights: Floats) -> ColourFit:
+    """Chooses the ridge by leave-one-out and reports both kinds of residual."""
+    rgb = _light_of(readings, tone)
+    design = _design(rgb, name, weights)
+    target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
+    reference_lab = xyz_to_lab(readings.xyz)
+    options = []
+    for ridge in _RIDGES:
+        solution = _ridge_solve(design, target, ridge)
+        left_out = _leave_one_out_xyz(design, target, solution, ridge, weights, readings.xyz)
+        options.append((float(ciede2000(xyz_to_lab(left_out), reference_lab).mean()), ridge, solution, left_out))
+    _, _, solution, left_out = min(options, key=lambda o: o[0])
+    model = ColourModel(name, solution.reshape(-1, 3))
+    left_out_lab = xyz_to_lab(left_out)
+    return ColourFit(
+        tone=tone,
+        model=model,
+        residual_de00=ciede2000(xyz_to_lab(model.to_xyz(rgb)), reference_lab),
+        cross_validated_de00=ciede2000(left_out_lab, reference_lab),
+        cross_validated_lab=left_out_lab - reference_lab,
+        reference_lab=reference_lab,
+    )
+
+
+def _leave_one_out_xyz(design: Floats, target: Floats, solution: Floats, ridge: float, weights: Floats, xyz: Floats) -> Floats:
+    """XYZ (n, 3) predicted for each patch by a fit without it, from the hat matrix: e₋ᵢ = (I - Hᵢᵢ)⁻¹ eᵢ."""
+    gram = design.T @ design
+    inverse = np.linalg.inv(gram + ridge * 1e-3 * np.diag(gram).mean() * np.eye(len(gram)))
+    residual = (design @ solution - target).reshape(-1, 3)
+    predicted = np.empty_like(xyz)
+    for i in range(len(xyz)):
+        rows = design[3 * i : 3 * i + 3]
+        hat = rows @ inverse @ rows.T
+        error = np.linalg.solve(np.eye(3) - hat, residual[i])
+        predicted[i] = xyz[i] + np.linalg.solve(weights[i], error)
+    return np.clip(predicted, 1e-3, 2 * WHITE_D50)

@@ -1,0 +1,231 @@
+"""Finding the tags: coarsely with a reduced image, then each edge to sub-pixel in linear light."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Image
+from gelvet.core.capture.geometry import Geometry
+from gelvet.core.card.dictionary import MODULES, april_36h11
+from gelvet.core.card.layout import Layout, Tag
+from gelvet.core.errors import NothingMeasurable
+
+_DETECTION_SIDE_PX = 2600
+_SAMPLES_ALONG = 40
+# A tag whose corners are this far from the common plane (in its own size) is folded over or belongs to another card.
+_MISPLACED_SHARE = 0.06
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FoundTags:
+    """Corners (4, 2) in image px by tag id, clockwise from the tag's top-left."""
+
+    corners: dict[int, Floats]
+    blur_px: float | None = None
+
+
+def detect_tags(picture: Image, layout: Layout) -> FoundTags:
+    """Tags of `layout` in the picture (h, w, 3); raises NothingMeasurable where the card cannot be placed."""
+    import cv2
+
+    grey = _grey_8bit(picture)
+    # Whole factors only: the pixel centres of the reduced image are then known exactly.
+    factor = max(1, int(np.ceil(max(grey.shape) / _DETECTION_SIDE_PX)))
+    if factor > 1:
+        height, width = grey.shape[0] // factor * factor, grey.shape[1] // factor * factor
+        grey = cv2.resize(grey[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
+    parameters = cv2.aruco.DetectorParameters()
+    parameters.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_SUBPIX
+    detected, ids, _ = cv2.aruco.ArucoDetector(april_36h11(), parameters).detectMarkers(grey)
+    known = {t.id for t in layout.tags}
+    corners: dict[int, Floats] = {}
+    for points, tag_id in zip(detected, [] if ids is None else ids.ravel().tolist(), strict=True):
+        if tag_id in corners:
+            raise NothingMeasurable("The image shows more than one card (a tag appears twice); give each card its own image.")
+        if tag_id in known:
+            corners[tag_id] = (np.asarray(points, dtype=float).reshape(4, 2) + 0.5) * factor - 0.5
+    _refuse_too_few(corners, layout, 0 if ids is None else len(ids))
+    return FoundTags(corners=corners)
+
+
+def _grey_8bit(picture: Image) -> Image:
+    """Square-rooted green for linear-looking scans would do as well: detection only needs contrast."""
+    green = picture[..., 1]
+    if green.dtype == np.uint8:
+        return np.ascontiguousarray(green)
+    import cv2
+
+    return np.asarray(cv2.convertScaleAbs(green, alpha=1 / 257))
+
+
+def _refuse_too_few(corners: dict[int, Floats], layout: Layout, seen: int) -> None:
+    if len(corners) >= 3:
+        return
+    if not corners and seen == 0:
+        raise NothingMeasurable("No tags were found in the image; show the whole card with all its corners, or choose another file.")
+    if not corners:
+        raise NothingMeasurable("The tags in the image belong to another card; choose the layout that was printed on it.")
+    raise NothingMeasurable(
+        f"Only {len(corners)} of {len(layout.tags)} tags were found, too few to place the card; uncover the others and capture it again."
+    )
+
+
+def tag_corners_mm(tag: Tag) -> Floats:
+    """(4, 2) card mm, clockwise from top-left."""
+    rect = tag.rect
+    return np.array([[rect.x, rect.y], [rect.right, rect.y], [rect.right, rect.bottom], [rect.x, rect.bottom]])
+
+
+def place_card(found: FoundTags, layout: Layout) -> tuple[Geometry, tuple[int, ...]]:
+    """Geometry from all agreeing tags, and the ids of tags that disagree; raises NothingMeasurable for another card."""
+    tags = [t for t in layout.tags if t.id in found.corners]
+    rejected: list[int] = []
+    while True:
+        geometry, errors = _fit(tags, found, layout)
+        size_px = geometry.pixels_per_mm * float(np.mean([t.size_mm for t in tags]))
+        worst = int(np.argmax(errors))
+        if errors[worst] <= _MISPLACED_SHARE * size_px:
+            return geometry, tuple(rejected)
+        if len(tags) <= 4:
+            raise NothingMeasurable("The tags do not stand where this layout has them; the image shows another card, or the card is folded.")
+        rejected.append(tags.pop(worst).id)
+
+
+def _fit(tags: list[Tag], found: FoundTags, layout: Layout) -> tuple[Geometry, Floats]:
+    import cv2
+
+    source = np.concatenate([tag_corners_mm(t) for t in tags])
+    target = np.concatenate([found.corners[t.id] for t in tags])
+    matrix, _ = cv2.findHomography(source, target, 0)
+    if matrix is None or not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:2, :2])) < 1e-6:
+        raise NothingMeasurable("The tags do not span the card; show the whole card and capture it again.")
+    geometry = Geometry(matrix=matrix, size_mm=layout.size_mm, reprojection_px=0.0)
+    misses = np.linalg.norm(geometry.to_pixels(source) - target, axis=1)
+    rms = float(np.sqrt(np.mean(misses**2)))
+    return Geometry(matrix=matrix, size_mm=layout.size_mm, reprojection_px=rms), misses.reshape(-1, 4).max(axis=1)
+
+
+def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> FoundTags:
+    """Corners as intersections of the four border edges, each located by the light it divides, and the blur.
+
+    `linear_green` (h, w) float32 in linear light: on tone-curved values the edges would shift.
+    """
+    corners: dict[int, Floats] = {}
+    distances: list[Floats] = []
+    values: list[Floats] = []
+    for tag_id, rough in found.corners.items():
+        lines = []
+        for side in range(4):
+            line = _edge_line(linear_green, rough[side], rough[(side + 1) % 4])
+            if line is None:
+                break
+            lines.append(line)
+            d, v = _edge_samples(linear_green, rough[side], rough[(side + 1) % 4], line)
+            distances.append(d)
+            values.append(v)
+        if len(lines) == 4:
+            corners[tag_id] = np.array([_intersection(lines[s - 1], lines[s]) for s in range(4)])
+        else:
+            corners[tag_id] = rough
+    blur = _edge_spread(np.concatenate(distances), np.concatenate(values)) if distances else None
+    return FoundTags(corners=corners, blur_px=blur)
+
+
+def _edge_frame(start: Floats, stop: Floats) -> tuple[Floats, Floats, float, float]:
+    """Unit direction, outward normal, length and half reach of the profiles (0.7 of a module)."""
+    length = float(np.linalg.norm(stop - start))
+    along = (stop - start) / length
+    outward = np.array([along[1], -along[0]])
+    return along, outward, length, 0.7 * length / MODULES
+
+
+def _edge_line(plane: Floats, start: Floats, stop: Floats) -> tuple[Floats, Floats] | None:
+    """(point, direction) of the border's outer edge; None where the picture does not show it."""
+    import cv2
+
+    along, outward, length, reach = _edge_frame(start, stop)
+    places = np.linspace(0.12, 0.88, _SAMPLES_ALONG) * length
+    steps = np.arange(-reach, reach + 1e-9, 0.25)
+    grid = start + places[:, None, None] * along + steps[None, :, None] * outward
+    if grid.min() < 1 or grid[..., 0].max() > plane.shape[1] - 2 or grid[..., 1].max() > plane.shape[0] - 2:
+        return None
+    origin = np.floor(grid.reshape(-1, 2).min(axis=0)).astype(int) - 1
+    end = np.ceil(grid.reshape(-1, 2).max(axis=0)).astype(int) + 2
+    part = np.ascontiguousarray(plane[origin[1] : end[1], origin[0] : end[0]])
+    local = (grid - origin).astype(np.float32)
+    profiles = cv2.remap(part, local[..., 0], local[..., 1], cv2.INTER_LINEAR)
+    ends = max(2, len(steps) // 5)
+    black, white = profiles[:, :ends].mean(), profiles[:, -ends:].mean()
+    if white - black < 0.02 or white < 1.3 * black:
+        return None
+    share = (profiles - black) / (white - black)
+    # Light integrated across the edge: exact for any symmetric blur, and calm under noise.
+    offsets = steps[-1] + 0.125 - share.sum(axis=1) * 0.25
+    slope, shift = _robust_line(places, offsets)
+    point = start + shift * outward
+    direction = along + slope * outward
+    return point, direction / np.linalg.norm(direction)
+
+
+def _robust_line(x: Floats, y: Floats) -> tuple[float, float]:
+    """Slope and intercept with outliers (dust, fibres) left out."""
+    keep = np.ones(len(x), dtype=bool)
+    slope, shift = 0.0, float(np.median(y))
+    for _ in range(3):
+        slope, shift = np.polyfit(x[keep], y[keep], 1)
+        residual = y - slope * x - shift
+        limit = 3 * 1.4826 * float(np.median(np.abs(residual[keep]))) + 0.01
+        keep = np.abs(residual) <= limit
+    return float(slope), float(shift)
+
+
+def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: tuple[Floats, Floats]) -> tuple[Floats, Floats]:
+    """Signed distance (px, + outward) and normalised light of the pixels themselves beside an edge."""
+    _, _, length, reach = _edge_frame(start, stop)
+    point, direction = line
+    outward = np.array([direction[1], -direction[0]])
+    ends = point + np.array([[0.15], [0.85]]) * length * direction
+    low = np.floor(ends.min(axis=0) - reach).astype(int)
+    high = np.ceil(ends.max(axis=0) + reach).astype(int) + 1
+    low, high = np.maximum(low, 0), np.minimum(high, [plane.shape[1], plane.shape[0]])
+    y, x = np.mgrid[low[1] : high[1], low[0] : high[0]]
+    offset = np.stack([x, y], axis=-1) - point
+    across, lengthwise = offset @ outward, offset @ direction
+    inside = (np.abs(across) < reach) & (lengthwise > 0.15 * length) & (lengthwise < 0.85 * length)
+    values = plane[low[1] : high[1], low[0] : high[0]][inside]
+    distance = across[inside]
+    outer, inner = distance > 0.7 * reach, distance < -0.7 * reach
+    if outer.sum() < 8 or inner.sum() < 8:
+        return np.empty(0), np.empty(0)
+    black, white = float(np.median(values[inner])), float(np.median(values[outer]))
+    return distance, (values - black) / max(white - black, 1e-6)
+
+
+def _edge_spread(distance_px: Floats, share: Floats) -> float | None:
+    """Standard deviation (px) of the blur whose integral the edges show; None where there is too little."""
+    from scipy.special import erf
+
+    if len(distance_px) < 200:
+        return None
+    widths = np.geomspace(0.28, 12, 90)
+    bins = np.round(distance_px * 8).astype(int)
+    bins -= bins.min()
+    count = np.bincount(bins)
+    used = count > 0
+    d = (np.bincount(bins, distance_px)[used]) / count[used]
+    v = (np.bincount(bins, share)[used]) / count[used]
+    models = 0.5 * (1 + erf(d[None] / (np.sqrt(2) * widths[:, None])))
+    cost = ((models - v) ** 2 * count[used]).sum(axis=1)
+    best = int(np.argmin(cost))
+    if 0 < best < len(widths) - 1:
+        log_widths, c = np.log(widths[best - 1 : best + 2]), cost[best - 1 : best + 2]
+        bend = c[0] - 2 * c[1] + c[2]
+        shift = 0.5 * (c[0] - c[2]) / bend if bend > 0 else 0.0
+        return float(np.exp(log_widths[1] + shift * (log_widths[2] - log_widths[1])))
+    return float(widths[best])
+
+
+def _intersection(first: tuple[Floats, Floats], second: tuple[Floats, Floats]) -> Floats:
+    (p, u), (q, v) = first, second
+    t = np.linalg.solve(np.column_stack([u, -v]), q - p)[0]
+    return np.asarray(p + t * u)

@@ -1,0 +1,89 @@
+"""Uneven light: a smooth low-order surface through bare paper all over the card."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.card.layout import Layout, Rect
+
+CELL_MM = 3.0
+_MINIMUM_CELLS = 12
+
+
+@dataclass(frozen=True, slots=True)
+class FlatField:
+    """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1)."""
+
+    coefficients: Floats
+    size_mm: tuple[float, float]
+
+    def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
+        """Relative light (..., 3), about 1, at card points (...)."""
+        terms = _terms(np.asarray(x_mm), np.asarray(y_mm), self.size_mm)[..., : len(self.coefficients)]
+        return np.exp(terms @ self.coefficients)
+
+    def over(self, rect: Rect, shape: tuple[int, int]) -> Floats:
+        """Relative light (h, w, 3) float32 over the samples of a rectified `rect`."""
+        x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
+        y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+        return self.at(x[None, :], y[:, None]).astype(np.float32)
+
+    def fall_off(self) -> float:
+        """Share of the light lost between the brightest and the darkest place of the card."""
+        x, y = np.meshgrid(np.linspace(0, self.size_mm[0], 21), np.linspace(0, self.size_mm[1], 21))
+        light = self.at(x, y)[..., 1]
+        return float(1 - light.min() / light.max())
+
+
+def even_light(size_mm: tuple[float, float]) -> FlatField:
+    return FlatField(np.zeros((1, 3)), size_mm)
+
+
+def _terms(x: Floats, y: Floats, size_mm: tuple[float, float]) -> Floats:
+    u, v = np.broadcast_arrays(2 * x / size_mm[0] - 1, 2 * y / size_mm[1] - 1)
+    return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
+
+
+def paper_cells(layout: Layout) -> tuple[list[Rect], Mask]:
+    """Squares of the card that should be bare paper, and which of them lie in `paper` zones."""
+    taken = [z.rect.inset(-1.5) for z in layout.zones if z.kind != "paper"]
+    taken += [t.rect.inset(-0.8) for t in layout.tags] + [p.rect.inset(-0.6) for p in layout.patches]
+    sure = [z.rect for z in layout.zones_of("paper")]
+    cells, in_zone = [], []
+    for y in np.arange(0.8, layout.size_mm[1] - CELL_MM - 0.8, CELL_MM):
+        for x in np.arange(0.8, layout.size_mm[0] - CELL_MM - 0.8, CELL_MM):
+            cell = Rect(float(x), float(y), CELL_MM, CELL_MM)
+            if any(cell.intersects(t) for t in taken):
+                continue
+            cells.append(cell)
+            in_zone.append(any(cell.intersects(z) for z in sure))
+    return cells, np.array(in_zone, dtype=bool)
+
+
+def fit_flat_field(cells: list[Rect], in_zone: Mask, light: Floats, size_mm: tuple[float, float]) -> FlatField:
+    """Surface through the medians `light` (n, 3) of `cells`; cells that are not bare paper are found and left out."""
+    if len(cells) < _MINIMUM_CELLS:
+        return even_light(size_mm)
+    centres = np.array([c.centre for c in cells])
+    usable = np.all(light > 1e-3, axis=1)
+    log_light = np.log(np.maximum(light, 1e-3))
+    terms = _terms(centres[:, 0], centres[:, 1], size_mm)
+    # Paper is the brightest thing that covers many cells; start from the sure zones where there are any.
+    level = np.median(log_light[in_zone & usable], axis=0) if (in_zone & usable).sum() >= 3 else np.percentile(log_light[usable], 75, axis=0)
+    keep = usable & (np.abs(log_light - level).max(axis=1) < 0.35)
+    order = 3
+    coefficients = np.zeros((1, 3))
+    for step in range(6):
+        if keep.sum() < _MINIMUM_CELLS:
+            return even_light(size_mm)
+        order = 6 if step >= 2 and keep.sum() >= 40 else 3
+        weight = np.where(in_zone, 2.0, 1.0)[keep, None]
+        coefficients = np.linalg.lstsq(terms[keep, :order] * weight, log_light[keep] * weight, rcond=None)[0]
+        residual = log_light - terms[:, :order] @ coefficients
+        spread = 1.4826 * np.median(np.abs(residual[keep] - np.median(residual[keep], axis=0)), axis=0) + 0.002
+        keep = usable & np.all(np.abs(residual) < 3.0 * spread, axis=1)
+    # Only the shape is light; the level is the paper's colour.
+    centre_free = coefficients.copy()
+    centre_free[0] = 0
+    return FlatField(centre_free, size_mm)

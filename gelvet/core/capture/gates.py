@@ -1,0 +1,99 @@
+"""Gates: whether a capture may be believed, each with one sentence of advice."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+GateState = Literal["pass", "warn", "fail"]
+
+# A band limit of 3 cycles/mm with a gain of at most 3 allows this blur (measurement.md 4); twice that ruins grain and edges.
+BLUR_WARN_MM = 0.079
+BLUR_FAIL_MM = 0.16
+# 300 dpi is 11.8 px/mm; below 150 dpi not even the tags' edges are resolved well.
+RESOLUTION_WARN = 10.6
+RESOLUTION_FAIL = 5.9
+RESIDUAL_WARN_MEAN, RESIDUAL_WARN_P95 = 2.6, 6.5
+RESIDUAL_FAIL_MEAN = 5.0
+CLIPPED_WARN = 0.001
+CLIPPED_FAIL = 0.02
+NOISE_WARN_L = 2.5
+FALL_OFF_WARN, FALL_OFF_FAIL = 0.15, 0.45
+TILT_WARN_DEG, TILT_FAIL_DEG = 8.0, 25.0
+PAPER_SHADE_WARN_DE = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class Gate:
+    id: str
+    state: GateState
+    advice: str = ""
+    value: float | None = None
+
+
+def graded(gate_id: str, value: float, warn: float, fail: float, advice: str) -> Gate:
+    """A gate on a figure that should be small."""
+    state: GateState = "fail" if value >= fail else "warn" if value >= warn else "pass"
+    return Gate(gate_id, state, "" if state == "pass" else advice, round(value, 4))
+
+
+def tags_gate(missing: list[int]) -> Gate:
+    if not missing:
+        return Gate("tags", "pass", value=0)
+    names = ", ".join(str(i) for i in missing)
+    return Gate("tags", "warn", f"Tag {names} is covered or missing; uncover it and capture again for the best placement.", len(missing))
+
+
+def reference_gate(missing: list[str], known: int) -> Gate:
+    if known == 0:
+        return Gate("reference", "fail", "No reference values are known for this card; add the target's measured CGATS file.", 0)
+    if missing:
+        names = ", ".join(missing[:5]) + ("…" if len(missing) > 5 else "")
+        return Gate("reference", "warn", f"Patches {names} could not be used; measured without them.", len(missing))
+    return Gate("reference", "pass", value=0)
+
+
+def resolution_gate(pixels_per_mm: float) -> Gate:
+    dpi = pixels_per_mm * 25.4
+    state: GateState = "fail" if pixels_per_mm < RESOLUTION_FAIL else "warn" if pixels_per_mm < RESOLUTION_WARN else "pass"
+    advice = "" if state == "pass" else f"The card has only {dpi:.0f} pixels to the inch; scan at 300 dpi or more."
+    return Gate("resolution", state, advice, round(pixels_per_mm, 3))
+
+
+def focus_gate(blur_mm: float | None) -> Gate:
+    if blur_mm is None:
+        return Gate("focus", "warn", "The tags' edges are too small to judge the focus; scan at a higher resolution.")
+    return graded("focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, "The image is soft; lay the card flat on the glass, clean it, and scan again.")
+
+
+def residual_gate(mean: float, p95: float) -> Gate:
+    advice = "The reference patches do not come out as their file says; check that the file belongs to this target, that it is clean and flat, and scan again without automatic corrections."
+    if mean >= RESIDUAL_FAIL_MEAN:
+        return Gate("residual", "fail", advice, round(mean, 3))
+    state: GateState = "warn" if mean >= RESIDUAL_WARN_MEAN or p95 >= RESIDUAL_WARN_P95 else "pass"
+    return Gate("residual", state, "" if state == "pass" else advice, round(mean, 3))
+
+
+def clipping_gate(paper_share: float, patch_share: float) -> Gate:
+    advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or lower the brightness, and scan again."
+    return graded("clipping", max(paper_share, patch_share), CLIPPED_WARN, CLIPPED_FAIL, advice)
+
+
+def noise_gate(noise_l: float) -> Gate:
+    return graded("noise", noise_l, NOISE_WARN_L, 4 * NOISE_WARN_L, "The image is noisy; scan slower or photograph with more light.")
+
+
+def fall_off_gate(share: float) -> Gate:
+    return graded("fall-off", share, FALL_OFF_WARN, FALL_OFF_FAIL, "The light falls off across the card; light it from both sides or move the lamp away.")
+
+
+def tilt_gate(tilt_deg: float) -> Gate:
+    return graded("tilt", tilt_deg, TILT_WARN_DEG, TILT_FAIL_DEG, "The card is seen at a slant; capture it square-on.")
+
+
+def paper_shade_gate(spread_de: float) -> Gate:
+    return graded("paper-shade", spread_de, PAPER_SHADE_WARN_DE, 4 * PAPER_SHADE_WARN_DE, "The bare paper differs across the card; look for stains, shadows or splashes on the paper zones.")
+
+
+def wet_gate(state: str) -> Gate:
+    if state == "wet":
+        return Gate("state", "warn", "The card was captured wet; capture it again when dry, nothing counts before.")
+    return Gate("state", "pass")

@@ -1,0 +1,1 @@
+"""Card layouts, their fiducials, the builder and the printable sheet."""

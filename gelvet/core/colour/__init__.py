@@ -1,0 +1,1 @@
+"""Colour spaces, differences and the optics of paint layers."""

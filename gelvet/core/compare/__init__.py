@@ -1,0 +1,1 @@
+"""Differences between measured paints, in figures and in words."""

@@ -1,0 +1,1 @@
+"""Reading and writing of the interchange files."""

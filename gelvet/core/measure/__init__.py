@@ -1,0 +1,1 @@
+"""One module a quantity: each turns calibrated pixels into figures with uncertainties."""

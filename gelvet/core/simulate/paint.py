@@ -1,0 +1,114 @@
+"""A simulated paint: pigments in proportion, and the colour of a layer of it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.kubelka_munk import layer_reflectance
+from gelvet.core.simulate.spectra import PIGMENTS, Pigment, invented_pigment
+
+
+# Share of light that a dried, matte film sends back from its surface into a 0°/45° instrument.
+MATTE_SURFACE = 0.008
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SimulatedPaint:
+    """One or two pigments. `drift` moves the mixture toward its second pigment as it is diluted.
+
+    `masstone_amount` scales the heaviest application; `flakes_per_cm2` are mirror flakes for sparkle.
+    """
+
+    name: str
+    pigments: tuple[Pigment, ...]
+    fractions: tuple[float, ...]
+    drift: float = 0.0
+    masstone_amount: float = 3.0
+    flakes_per_cm2: float = 0.0
+
+
+def paint_of_codes(
+    name: str,
+    codes: tuple[str, ...],
+    fractions: tuple[float, ...],
+    *,
+    drift: float = 0.0,
+    masstone_amount: float = 3.0,
+    flakes_per_cm2: float = 0.0,
+) -> SimulatedPaint:
+    """A paint made of catalogued pigments; KeyError for a code without simulated optics."""
+    return SimulatedPaint(
+        name=name,
+        pigments=tuple(PIGMENTS[c] for c in codes),
+        fractions=fractions,
+        drift=drift,
+        masstone_amount=masstone_amount,
+        flakes_per_cm2=flakes_per_cm2,
+    )
+
+
+def invented_paint(rng: np.random.Generator, name: str) -> SimulatedPaint:
+    """A random paint of one or two random pigments."""
+    two = rng.random() < 0.4
+    share = float(rng.uniform(0.3, 0.7))
+    return SimulatedPaint(
+        name=name,
+        pigments=tuple(invented_pigment(rng) for _ in range(2 if two else 1)),
+        fractions=(share, 1 - share) if two else (1.0,),
+        drift=float(rng.uniform(-0.25, 0.25)) if two else 0.0,
+        masstone_amount=float(rng.uniform(1.8, 3.6)),
+    )
+
+
+def pigment_amounts(paint: SimulatedPaint, amount: Floats) -> list[Floats]:
+    """Amount of each pigment (…) in a layer of `amount` (…), with the drift of a dilution."""
+    if len(paint.pigments) == 1:
+        return [amount * paint.fractions[0]]
+    dilution = 1 - np.clip(amount / paint.masstone_amount, 0, 1)
+    first = np.clip(paint.fractions[0] - paint.drift * dilution, 0.05, 0.95)
+    return [amount * first, amount * (1 - first)]
+
+
+@dataclass(frozen=True, slots=True)
+class LayerTable:
+    """Reflectance of the paint on one substrate for a grid of pigment amounts, turned to channels by `weights`.
+
+    Amounts are spaced by their square root: fine where the wash is pale.
+    """
+
+    channels: Floats  # (rows, columns, channels) float32
+    largest: float
+
+    def look_up(self, amounts: list[Floats]) -> Floats:
+        """Channel values (h, w, c) float32 for one or two amount maps (h, w)."""
+        import cv2
+
+        steps = [np.sqrt(np.clip(a / self.largest, 0, 1)).astype(np.float32) for a in amounts]
+        columns = steps[0] * (self.channels.shape[1] - 1)
+        rows = steps[1] * (self.channels.shape[0] - 1) if len(steps) == 2 else np.zeros_like(columns)
+        parts = [
+            cv2.remap(np.ascontiguousarray(self.channels[..., i : i + 3]), columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            for i in range(0, self.channels.shape[2], 3)
+        ]
+        return np.concatenate(parts, axis=2)
+
+
+def layer_table(paint: SimulatedPaint, substrate: Floats, weights: Floats) -> LayerTable:
+    """Table over `substrate` (n,) with spectral `weights` (n, channels); channels a multiple of 3."""
+    largest = paint.masstone_amount * 6
+    surface = MATTE_SURFACE * weights.sum(axis=0)
+    weights = (1 - MATTE_SURFACE) * weights
+    size = 320
+    first = (np.linspace(0, 1, size) ** 2 * largest)[:, None]
+    absorption, scattering = first * paint.pigments[0].absorption, first * paint.pigments[0].scattering
+    if len(paint.pigments) == 1:
+        channels = (layer_reflectance(absorption, scattering, substrate) @ weights)[None]
+    else:
+        channels = np.stack([
+            layer_reflectance(
+                absorption + a * paint.pigments[1].absorption, scattering + a * paint.pigments[1].scattering, substrate
+            ) @ weights
+            for a in first[:, 0]
+        ])  # fmt: skip
+    return LayerTable((channels + surface).astype(np.float32), largest)
