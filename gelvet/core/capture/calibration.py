@@ -9,7 +9,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image, Mask
 from gelvet.core.capture import gates as g
 from gelvet.core.capture.card_code import read_card_code
-from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, fit_colour
+from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, fit_colour, fit_tone
 from gelvet.core.capture.colour_models import ColourModel
 from gelvet.core.capture.fiducials import FoundTags, detect_tags, place_card, refine_tags
 from gelvet.core.capture.flat_field import FlatField, even_light, fit_flat_field, paper_cells
@@ -145,11 +145,10 @@ def calibrate(
     fit: ColourFit | None = None
     light = even_light(layout.size_mm)
     if len(rows.ids) >= MINIMUM_PATCHES:
-        for _ in range(2):
-            light = _light_over_card(device, tone, geometry, layout)
-            readings = _read_patches(device, geometry, rows, light)
-            fit = fit_colour(readings, tone_known=profile is not None)
-            tone = fit.tone
+        light = _light_over_card(device, tone, geometry, layout)
+        fit = fit_colour(_read_patches(device, geometry, rows, light), tone_known=profile is not None)
+        tone = fit.tone
+        light = _light_over_card(device, tone, geometry, layout)
     elif profile is not None:
         light = _light_over_card(device, tone, geometry, layout)
     progress("checking the capture", 0.35)
@@ -174,10 +173,12 @@ class _Known:
     rects: tuple[Rect, ...]
     xyz: Floats
     missing: list[str]
+    wavelengths_nm: Floats | None = None
+    spectra: Floats | None = None
 
 
 def _known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: Geometry, picture: Picture) -> _Known:
-    ids, rects, xyz, missing = [], [], [], []
+    ids, rects, found, missing = [], [], [], []
     for patch in layout.patches if reference else ():
         row = reference.row(patch.id) if reference else None
         if reference is None or row is None or not geometry.holds(patch.rect, picture.pixels.shape):
@@ -185,8 +186,13 @@ def _known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: 
             continue
         ids.append(patch.id)
         rects.append(patch.rect)
-        xyz.append(reference.xyz[row])
-    return _Known(ids=tuple(ids), rects=tuple(rects), xyz=np.array(xyz).reshape(-1, 3), missing=missing)
+        found.append(row)
+    if reference is None:
+        return _Known(ids=(), rects=(), xyz=np.empty((0, 3)), missing=[])
+    return _Known(
+        ids=tuple(ids), rects=tuple(rects), xyz=reference.xyz[found].reshape(-1, 3), missing=missing,
+        wavelengths_nm=reference.wavelengths_nm, spectra=None if reference.spectra is None else reference.spectra[found],
+    )  # fmt: skip
 
 
 class _Device:
@@ -227,14 +233,14 @@ def _first_tone(device: _Device, geometry: Geometry, rows: _Known) -> ToneCurve:
     if len(rows.ids) < MINIMUM_PATCHES:
         return power_curve(2.2)
     readings = _read_patches(device, geometry, rows, None)
-    return fit_colour(readings).tone
+    return fit_tone(readings)
 
 
 def _read_patches(device: _Device, geometry: Geometry, rows: _Known, light: FlatField | None) -> PatchReadings:
     codes = np.array([device.code_means(rect, geometry)[0] for rect in rows.rects])
     centres = np.array([rect.centre for rect in rows.rects])
     lit = np.ones_like(codes) if light is None else light.at(centres[:, 0], centres[:, 1])
-    return PatchReadings(code=codes, xyz=rows.xyz, light=lit)
+    return PatchReadings(code=codes, xyz=rows.xyz, light=lit, wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra)
 
 
 def _refine(device: _Device, tone: ToneCurve, found: FoundTags, layout: Layout) -> FoundTags:

@@ -16,6 +16,8 @@ _NEUTRAL_WEIGHT = 1.5
 # How stiff the tone curve is: one unit of bend in the log-slope costs as much as this many ΔE.
 _BEND_COST = 1.2
 _OFFSET_COST = 1 / 0.004
+SPECTRAL_MINIMUM_PATCHES = 20
+SPECTRAL_BENEFIT = 1.35
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
@@ -38,12 +40,27 @@ class PatchReadings:
     code: Floats
     xyz: Floats
     light: Floats
+    wavelengths_nm: Floats | None = None
+    spectra: Floats | None = None  # (n, m) reflectance 0 to 1
 
 
 def fit_colour(readings: PatchReadings, *, tone_known: bool = False) -> ColourFit:
     """The best candidate. With `tone_known` (an embedded profile) the curve starts straight."""
+    from gelvet.core.capture.spectral_fit import fit_with_spectra
+
     candidates = [_fit_candidate(readings, name, tone_known) for name in _affordable(len(readings.code))]
-    return min(candidates, key=_score)
+    plain = min(candidates, key=_score)
+    if readings.spectra is None or len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
+        return plain
+    # Inks on a target say little about paints beyond them, so a tie goes to the candidate that knows paints.
+    spectral = fit_with_spectra(readings, plain.tone)
+    return spectral if _score(spectral) <= SPECTRAL_BENEFIT * _score(plain) else plain
+
+
+def fit_tone(readings: PatchReadings, *, tone_known: bool = False) -> ToneCurve:
+    """A tone curve good enough for placing tags and judging the light."""
+    name = "root-polynomial-2" if len(readings.code) >= 13 else "linear"
+    return _fit_candidate(readings, name, tone_known).tone
 
 
 def _affordable(patches: int) -> list[str]:
@@ -60,13 +77,14 @@ def _score(fit: ColourFit) -> float:
 def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> ColourFit:
     from scipy.optimize import least_squares
 
-    weights = perceptual_weights(readings.xyz) * _patch_weights(readings.xyz)[:, None, None]
+    weights = perceptual_weights(readings.xyz) * patch_weights(readings.xyz)[:, None, None]
+
+    target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
 
     def cost(parameters: Floats) -> Floats:
         tone = ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]))
-        rgb = _light_of(readings, tone)
-        design = _design(rgb, name, weights)
-        target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
+        rgb = light_of(readings, tone)
+        design = perceptual_design(rgb, name, weights)
         solution = _ridge_solve(design, target, _RIDGES[0])
         bend = np.diff(parameters[:KNOTS], 2) * _BEND_COST
         return np.concatenate([design @ solution - target, bend, [parameters[KNOTS] * _OFFSET_COST]])
@@ -81,16 +99,16 @@ def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> Colo
     return _finish(readings, tone, name, weights)
 
 
-def _patch_weights(xyz: Floats) -> Floats:
+def patch_weights(xyz: Floats) -> Floats:
     lab = xyz_to_lab(xyz)
     return np.where(np.hypot(lab[:, 1], lab[:, 2]) < _NEUTRAL_CHROMA, _NEUTRAL_WEIGHT, 1.0)
 
 
-def _light_of(readings: PatchReadings, tone: ToneCurve) -> Floats:
+def light_of(readings: PatchReadings, tone: ToneCurve) -> Floats:
     return np.maximum(tone.linearise(readings.code), 1e-5) / readings.light
 
 
-def _design(rgb: Floats, name: str, weights: Floats) -> Floats:
+def perceptual_design(rgb: Floats, name: str, weights: Floats) -> Floats:
     """(3n, 3·terms): the perceptual error is linear in the coefficients."""
     terms = EXPANSIONS[name](rgb)
     return np.einsum("nij,nt->nitj", weights, terms).reshape(3 * len(rgb), -1)
@@ -104,8 +122,8 @@ def _ridge_solve(design: Floats, target: Floats, ridge: float) -> Floats:
 
 def _finish(readings: PatchReadings, tone: ToneCurve, name: str, weights: Floats) -> ColourFit:
     """Chooses the ridge by leave-one-out and reports both kinds of residual."""
-    rgb = _light_of(readings, tone)
-    design = _design(rgb, name, weights)
+    rgb = light_of(readings, tone)
+    design = perceptual_design(rgb, name, weights)
     target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
     reference_lab = xyz_to_lab(readings.xyz)
     options = []

@@ -42,10 +42,15 @@ EXPANSIONS: dict[str, Expansion] = {
 
 @dataclass(frozen=True, slots=True)
 class ColourModel:
-    """`coefficients` (terms, 3) of the expansion `name`."""
+    """`coefficients` (terms, 3) of the expansion `name`; `origin` says how they were found, where not by the patches alone."""
 
     name: str
     coefficients: Floats
+    origin: str | None = None
+
+    @property
+    def title(self) -> str:
+        return self.origin or self.name
 
     def to_xyz(self, rgb: Floats) -> Floats:
         """XYZ (..., 3), Y = 100 for white, of linear RGB (..., 3)."""

@@ -47,13 +47,14 @@ def device_weights(kind: ScannerKind) -> Floats:
     """Spectral weights (n, 3): lamp times sensor, each channel 1 for a perfect white."""
     if kind == "three-led":
         # A grey sensor lit by three narrow lamps in turn.
-        weights = np.stack([band(632, 13, 1), band(524, 24, 1), band(464, 17, 1)], axis=1)
+        weights = np.stack([band(628, 22, 1), band(532, 34, 1), band(460, 24, 1)], axis=1)
     else:
         lamp = band(452, 17, 1.0) + band(565, 80, 0.75)
-        red = edge_filter(585, 9) + 0.03 * band(450, 40, 1)
-        green = band(535, 48, 1.0) + 0.02
+        red = edge_filter(588, 10) + 0.03 * band(450, 40, 1)
+        green = band(533, 42, 1.0) + 0.02
         blue = band(455, 42, 1.0) + 0.015
-        weights = np.stack([lamp * red, lamp * green, lamp * blue], axis=1)
+        infrared_stop = 1 - edge_filter(682, 12)
+        weights = np.stack([lamp * infrared_stop * f for f in (red, green, blue)], axis=1)
     return np.asarray(weights / weights.sum(axis=0))
 
 

@@ -78,7 +78,7 @@ def invented_pigment(rng: np.random.Generator) -> Pigment:
     """A pigment of a random kind for trials: its hue, grain and staining come from `rng` alone."""
     kind = rng.choice(["edge", "band", "double", "flat"], p=[0.35, 0.35, 0.25, 0.05])
     if kind == "edge":
-        absorption = edge(rng.uniform(475, 605), rng.uniform(8, 35), rng.uniform(0.8, 1.7)) + rng.uniform(0, 0.1)
+        absorption = edge(rng.uniform(475, 600), rng.uniform(11, 35), rng.uniform(0.8, 1.7)) + rng.uniform(0, 0.1)
     elif kind == "band":
         absorption = band(rng.uniform(520, 660), rng.uniform(40, 80), rng.uniform(0.7, 1.8))
     elif kind == "double":
@@ -110,19 +110,22 @@ def ink_reflectance() -> Floats:
 def patch_spectra(count: int, rng: np.random.Generator) -> Floats:
     """Printed reference patches (count, n): the first 8 a neutral ramp, the rest chromatic.
 
-    Inkjet-like: four dye layers in Beer's law over coated paper, a dot-area mixture with the bare sheet.
+    Nine inks in Beer's law over coated paper, a neighbouring pair in each patch at one of three depths, so that the
+    target holds spectra of many shapes, as a good one does.
     """
     base = 0.90 - 0.06 * np.exp(-(WAVELENGTHS_NM - 390) / 40)
-    cyan, magenta = band(635, 70, 1.0) + 0.02, band(545, 48, 1.0) + band(400, 40, 0.25) + 0.02
-    yellow, black = edge(485, 16, 1.0) + 0.01, np.full(WAVELENGTHS_NM.shape, 1.0)
-    spectra = []
-    for k in np.linspace(0, 2.2, 8):
-        spectra.append(base * np.exp(-1.4 * k * (0.98 * black + 0.02 * yellow)))
+    black = np.full(WAVELENGTHS_NM.shape, 1.0)
+    inks = [
+        edge(485, 16, 1.0), edge(525, 18, 1.0), edge(560, 12, 1.0), edge(592, 12, 1.0) + 0.03,
+        band(540, 46, 1.0) + band(395, 40, 0.3), band(570, 60, 1.0), band(605, 60, 1.0), band(650, 75, 1.0) + band(600, 30, 0.2),
+        band(640, 65, 0.9) + band(425, 42, 0.6),
+    ]  # fmt: skip
+    spectra = [base * np.exp(-1.4 * k * black) for k in np.linspace(0, 2.2, 8)]
     for i in range(count - 8):
-        angle = 2 * np.pi * i / 10
-        weights = np.clip(np.array([np.cos(angle), np.cos(angle - 2.094), np.cos(angle + 2.094)]) + 0.5, 0, 1)
-        depth = (3.2, 1.5, 0.6)[i // 10 % 3] * rng.uniform(0.85, 1.15)
-        dyes = weights[0] * cyan + weights[1] * magenta + weights[2] * yellow
-        full = base * np.exp(-depth * dyes - (0.0, 0.5, 0.15)[i % 3] * black)
+        first = i % 9
+        share = (0.0, 0.5, 0.25)[i // 9 % 3]
+        dyes = (1 - share) * inks[first] + share * inks[(first + 1) % 9] + 0.015
+        depth = (3.4, 1.6, 0.6, 2.4)[i // 9 % 4] * rng.uniform(0.85, 1.15)
+        full = base * np.exp(-depth * dyes - (0.0, 0.35, 0.1)[i % 3] * black)
         spectra.append(0.985 * full + 0.015 * base)
     return np.clip(np.stack(spectra), 0.005, 1)

@@ -1,0 +1,109 @@
+"""The candidate that knows spectra: the device's sensitivities recovered from the target, then a map from RGB to
+XYZ that is right for the target's patches and, beyond them, for Kubelka–Munk layers of paint (measurement.md 1.4)."""
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, light_of, patch_weights, perceptual_design
+from gelvet.core.capture.colour_models import ColourModel, perceptual_weights
+from gelvet.core.capture.paint_prior import paint_prior
+from gelvet.core.capture.tone_curve import KNOTS, ToneCurve
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.colour.spectra import observer_d50
+
+NAME = "spectral-prior"
+_EXPANSION = "root-polynomial-3"
+_SMOOTHNESS = 0.01
+# Relative error of a reading that weighs like one ΔE; readings below the floor are judged against it.
+_RELATIVE_UNIT, _DARK_FLOOR = 0.02, 0.02
+# Weight of the mean squared error over the prior against that over the patches.
+_PRIOR_WEIGHT = 1.0
+_FOLDS = 6
+
+
+def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
+    """Tone curve and model from the patches' spectra; `readings.spectra` must be given."""
+    if readings.spectra is None or readings.wavelengths_nm is None:
+        raise ValueError("spectra are needed")
+    tone = _fit_tone(readings, start)
+    rgb = light_of(readings, tone)
+    model = _train(readings, rgb, np.ones(len(rgb), dtype=bool))
+    left_out = np.empty_like(readings.xyz)
+    for fold in range(_FOLDS):
+        out = np.arange(len(rgb)) % _FOLDS == fold
+        left_out[out] = _train(readings, rgb, ~out).to_xyz(rgb[out])
+    reference_lab, left_out_lab = xyz_to_lab(readings.xyz), xyz_to_lab(left_out)
+    return ColourFit(
+        tone=tone,
+        model=model,
+        residual_de00=ciede2000(xyz_to_lab(model.to_xyz(rgb)), reference_lab),
+        cross_validated_de00=ciede2000(left_out_lab, reference_lab),
+        cross_validated_lab=left_out_lab - reference_lab,
+        reference_lab=reference_lab,
+    )
+
+
+def _fit_tone(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
+    """The curve for which the readings are linear in the spectra, which they are in any honest device."""
+    from scipy.optimize import least_squares
+
+    spectra = np.asarray(readings.spectra)
+    bends = _bends(spectra.shape[1])
+
+    def cost(parameters: Floats) -> Floats:
+        rgb = light_of(readings, ToneCurve(parameters[:KNOTS], float(parameters[KNOTS])))
+        misses = [_smooth_solve(spectra, rgb[:, c], bends)[1] for c in range(3)]
+        bend = np.diff(parameters[:KNOTS], 2) * 0.3
+        return np.concatenate([*misses, bend, [parameters[KNOTS] / 0.004]])
+
+    fit = least_squares(cost, np.append(start.log_slopes, start.offset), x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25)
+    return ToneCurve(fit.x[:KNOTS], float(fit.x[KNOTS]))
+
+
+def _bends(bands: int) -> Floats:
+    return np.asarray(np.diff(np.eye(bands), 2, axis=0) * bands * _SMOOTHNESS)
+
+
+def _smooth_solve(spectra: Floats, light: Floats, bends: Floats) -> tuple[Floats, Floats]:
+    """Smooth sensitivities (m,) and what they miss (n,), in units of about one ΔE."""
+    weight = 1 / ((light + _DARK_FLOOR) * _RELATIVE_UNIT)
+    design = spectra * weight[:, None]
+    penalty = bends / _RELATIVE_UNIT
+    solution = np.linalg.solve(design.T @ design + penalty.T @ penalty, design.T @ (light * weight))
+    return solution, design @ solution - light * weight
+
+
+def sensitivities(spectra: Floats, rgb: Floats) -> Floats:
+    """Effective sensitivities (m, 3), not negative and smooth: spectra (n, m) @ result ≈ rgb (n, 3)."""
+    from scipy.optimize import nnls
+
+    bends = _bends(spectra.shape[1])
+    columns = []
+    for channel in range(3):
+        weight = 1 / (rgb[:, channel] + _DARK_FLOOR)
+        design = np.vstack([spectra * weight[:, None], bends])
+        target = np.concatenate([rgb[:, channel] * weight, np.zeros(len(bends))])
+        columns.append(nnls(design, target)[0])
+    return np.stack(columns, axis=1)
+
+
+def _train(readings: PatchReadings, rgb: Floats, used: Floats) -> ColourModel:
+    """Least squares over the used patches and the prior's paints together, each as a mean."""
+    nm = np.asarray(readings.wavelengths_nm)
+    prior = paint_prior(tuple(nm.tolist()))
+    prior_rgb = prior @ sensitivities(np.asarray(readings.spectra)[used], rgb[used])
+    prior_xyz = prior @ observer_d50(nm)
+    patch_scale = patch_weights(readings.xyz[used])
+    gram, moment = _moments(rgb[used], readings.xyz[used], patch_scale)
+    prior_gram, prior_moment = _moments(prior_rgb, prior_xyz, np.ones(len(prior)))
+    gram, moment = gram + _PRIOR_WEIGHT * prior_gram, moment + _PRIOR_WEIGHT * prior_moment
+    gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
+    return ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
+
+
+def _moments(rgb: Floats, xyz: Floats, scale: Floats) -> tuple[Floats, Floats]:
+    weights = perceptual_weights(xyz) * scale[:, None, None]
+    design = perceptual_design(rgb, _EXPANSION, weights)
+    target = np.einsum("nij,nj->ni", weights, xyz).ravel()
+    return design.T @ design / len(rgb), design.T @ target / len(rgb)

@@ -1,0 +1,100 @@
+"""A whole card: every zone's colour, every swatch's quantities."""
+
+import os
+from collections import defaultdict
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+
+from gelvet.core.capture.calibration import CalibratedCapture, Progress
+from gelvet.core.card.layout import Zone
+from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch
+from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour
+from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredCard:
+    """Colour of each zone and quantities of each swatch, by id."""
+
+    zones: dict[str, ZoneColour | Absent]
+    swatches: dict[str, SwatchMeasures]
+    paper: ZoneColour | Absent
+
+
+def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progress = lambda stage, share: None) -> MeasuredCard:
+    """Everything that the card holds. Swatches are measured in parallel; the arrays release the interpreter."""
+    layout = capture.layout
+    if capture.calibration.tier == "none":
+        reason = Absent("no reference values and no embedded profile: colours of this capture mean nothing")
+        nothing = SwatchMeasures(reason, reason, reason, reason, reason, reason)
+        return MeasuredCard({z.id: reason for z in layout.zones}, {s.id: nothing for s in layout.swatches}, reason)
+    progress("measuring the bare paper", 0.4)
+    papers = {z.id: _measure_paper(capture, z) for z in layout.zones_of("paper")}
+    paper = pool_paper(list(papers.values()))
+    shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
+    common = {z.id: _measure_zone(capture, z, paper) for z in shared}
+    inks = [m for m in common.values() if m.zone.kind == "ink"]
+    done = 0
+
+    def one(swatch: str) -> tuple[dict[str, MeasuredZone], SwatchMeasures]:
+        nonlocal done
+        measured = {z.id: _measure_zone(capture, z, paper) for z in layout.zones if z.swatch == swatch and z.kind != "paper"}
+        by_kind: dict[str, list[MeasuredZone]] = defaultdict(list)
+        for item in measured.values():
+            by_kind[item.zone.kind].append(item)
+        result = measure_swatch(capture, by_kind, inks, paper, state)
+        done += 1
+        progress("measuring the swatches", 0.4 + 0.55 * done / max(len(layout.swatches), 1))
+        return measured, result
+
+    names = [s.id for s in layout.swatches]
+    results = _in_parallel(one, names)
+    zones: dict[str, ZoneColour | Absent] = {name: m.colour for name, m in papers.items()}
+    zones |= {name: m.colour for name, m in common.items()}
+    for measured, _ in results:
+        zones |= {name: m.colour for name, m in measured.items()}
+    return MeasuredCard(
+        {z.id: zones[z.id] for z in layout.zones},
+        {name: result for name, (_, result) in zip(names, results, strict=True)},
+        paper if isinstance(paper, Absent) else paper.colour,
+    )
+
+
+def _in_parallel(function: Callable[[str], T], names: list[str]) -> list[T]:
+    with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
+        return list(pool.map(function, names))
+
+
+def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
+    white = None if isinstance(paper, Absent) else paper.colour.xyz
+    pixels = without_foreign_matter(zone_pixels(capture, zone), zone.kind, white)
+    return MeasuredZone(zone, pixels, zone_colour(capture, pixels))
+
+
+def _measure_paper(capture: CalibratedCapture, zone: Zone) -> MeasuredZone:
+    pixels = without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), "paper", None)
+    return MeasuredZone(zone, pixels, zone_colour(capture, pixels))
+
+
+def pool_paper(zones: list[MeasuredZone]) -> Paper | Absent:
+    """One paper for the capture: the middle of its zones, in which a stained one does not count."""
+    good = [(z.colour, z.pixels) for z in zones if isinstance(z.colour, ZoneColour)]
+    if not good:
+        return Absent("the card has no usable bare paper zone")
+    xyz = np.median([c.xyz for c, _ in good], axis=0)
+    first = good[0][0]
+    pooled = ZoneColour(
+        xyz=xyz,
+        sd=np.median([c.sd for c, _ in good], axis=0),
+        u=float(np.median([c.u for c, _ in good])),
+        u_lab=np.median([c.u_lab for c, _ in good], axis=0),
+        u_spatial=float(np.median([c.u_spatial for c, _ in good]) / np.sqrt(len(good))),
+        used_fraction=first.used_fraction,
+    )
+    return Paper(pooled, [p for _, p in good])

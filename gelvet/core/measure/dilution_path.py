@@ -1,0 +1,178 @@
+"""The dilution path from masstone to wash: colour as a function of tint depth (measurement.md 3)."""
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.measure.values import Absent, DilutionPath, ZoneColour, ZonePixels, tint_depth
+
+APERTURE_MM = 0.5
+WASH_SHARE, HALF_SHARE = 0.15, 0.5
+_BINS = 48
+_PATH_POINTS = 40
+# The gradient is ordered by place where its deepest stretch is this far from its masstone end, or it falls this much.
+_DEEPEST_WITHIN, _MAY_FALL = 0.35, 0.88
+
+
+def dilution_path(
+    gradient: ZonePixels | None,
+    axis: str,
+    others: list[ZonePixels],
+    masstone: ZoneColour | Absent,
+    paper: Floats,
+) -> DilutionPath | Absent:
+    """Path through the gradient and the other zones of the same paint (masstone, wash, steps)."""
+    if gradient is None and isinstance(masstone, Absent):
+        return Absent("the card has neither a gradient nor a masstone zone for this paint")
+    profile = None if gradient is None else _profile_along(gradient, axis)
+    if profile is not None and _order_by_place(tint_depth(profile, paper)):
+        return _path_by_place(profile, masstone, paper)
+    samples = [aperture_samples(p) for p in [gradient, *others] if p is not None]
+    xyz = np.concatenate(samples) if samples else np.empty((0, 3))
+    if len(xyz) < 20:
+        return Absent("too little of the gradient could be used")
+    return _path_by_depth(xyz, masstone, paper)
+
+
+def aperture_samples(pixels: ZonePixels) -> Floats:
+    """XYZ (n, 3) averaged over a masked Gaussian aperture of σ 0.5 mm, every quarter millimetre."""
+    import cv2
+
+    sigma = APERTURE_MM * pixels.pixels_per_mm
+    weight = pixels.good.astype(np.float32)
+    mass = cv2.GaussianBlur(weight, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT)
+    total = cv2.GaussianBlur(pixels.xyz * weight[..., None], (0, 0), sigma, borderType=cv2.BORDER_CONSTANT)
+    step = max(1, round(0.25 * pixels.pixels_per_mm))
+    mass, total = mass[::step, ::step], total[::step, ::step]
+    enough = mass > 0.45
+    return np.asarray((total[enough] / mass[enough][:, None]).astype(np.float64))
+
+
+def _profile_along(gradient: ZonePixels, axis: str) -> Floats:
+    """Mean XYZ (n, 3) across the gradient, from masstone to wash, one value each quarter millimetre."""
+    across = 1 if "y" in axis else 0
+    weight = gradient.good.astype(np.float64)[..., None]
+    mass = weight.sum(axis=across)
+    total = (gradient.xyz * weight).sum(axis=across)
+    lines = total / np.maximum(mass, 1)
+    usable = mass[:, 0] > 0.3 * gradient.good.shape[across]
+    lines = lines[usable]
+    if axis.startswith("-"):
+        lines = lines[::-1]
+    step = max(1, round(0.25 * gradient.pixels_per_mm))
+    count = len(lines) // step
+    return np.asarray(lines[: count * step].reshape(count, step, 3).mean(axis=1)) if count else np.empty((0, 3))
+
+
+def _order_by_place(depth: Floats) -> bool:
+    """Whether depth saturates or falls along the gradient, so that it cannot order it."""
+    if len(depth) < 12:
+        return False
+    smooth = np.convolve(depth, np.ones(7) / 7, mode="valid")
+    deepest = int(np.argmax(smooth))
+    start = float(smooth[: max(3, len(smooth) // 12)].mean())
+    falls = start < _MAY_FALL * float(smooth[deepest])
+    return bool(falls and deepest > _DEEPEST_WITHIN * 0.5 * len(smooth)) or deepest > _DEEPEST_WITHIN * len(smooth)
+
+
+def _path_by_depth(xyz: Floats, masstone: ZoneColour | Absent, paper: Floats) -> DilutionPath | Absent:
+    depth = tint_depth(xyz, paper)
+    colour = _deepest_decile(xyz, depth) if isinstance(masstone, Absent) else masstone
+    masstone_depth = float(tint_depth(colour.xyz, paper))
+    if masstone_depth < 0.03:
+        return Absent("the masstone is hardly darker than the bare paper")
+    bin_depth, bin_xyz, count = _bins(xyz, depth)
+    grid = np.linspace(bin_depth[0], bin_depth[-1], 4 * _PATH_POINTS)
+    density = _smoothed(bin_depth, np.log10(paper / bin_xyz), count, grid)
+    # The palest quarter-percent is noise: what a few hundred samples agree on is what was reached.
+    palest = float(np.quantile(depth, 0.01))
+    return _assemble(grid, density, colour, masstone_depth, paper, palest, by_place=False)
+
+
+def _deepest_decile(xyz: Floats, depth: Floats) -> ZoneColour:
+    chosen = xyz[depth >= np.quantile(depth, 0.9)]
+    error = np.array([0.4, 0.6, 0.6])
+    return ZoneColour(xyz=chosen.mean(axis=0), sd=np.zeros(3), u=1.0, u_lab=error, u_spatial=0.5, used_fraction=1.0)
+
+
+def _bins(xyz: Floats, depth: Floats) -> tuple[Floats, Floats, Floats]:
+    """Robust means in bins of depth: (k,) rising depth, (k, 3) XYZ, (k,) weight."""
+    low, high = np.quantile(depth, [0.002, 0.999])
+    index = np.clip(((depth - low) / max(high - low, 1e-6) * _BINS).astype(int), 0, _BINS - 1)
+    depths, colours, counts = [], [], []
+    for b in range(_BINS):
+        members = xyz[index == b]
+        if len(members) < 5:
+            continue
+        distance = np.linalg.norm(np.log10(members) - np.median(np.log10(members), axis=0), axis=1)
+        core = members[distance <= np.quantile(distance, 0.9)]
+        depths.append(float(np.mean(depth[index == b])))
+        colours.append(core.mean(axis=0))
+        counts.append(len(core))
+    return np.array(depths), np.array(colours), np.array(counts, dtype=float)
+
+
+def _smoothed(depth: Floats, density: Floats, count: Floats, grid: Floats) -> Floats:
+    """Local straight lines through channel densities (k, 3), weighted by count and nearness; (len(grid), 3)."""
+    width = max(0.05 * (depth[-1] - depth[0]), 1e-3)
+    result = np.empty((len(grid), 3))
+    for i, at in enumerate(grid):
+        offset = depth - at
+        reach = width
+        weight = np.minimum(count, 200) * np.exp(-0.5 * (offset / reach) ** 2)
+        while np.count_nonzero(weight > 1e-3) < 3 and reach < 10 * width + 1:
+            reach *= 2
+            weight = np.minimum(count, 200) * np.exp(-0.5 * (offset / reach) ** 2)
+        total = weight.sum()
+        mean_x = (weight @ offset) / total
+        mean_y = (weight @ density) / total
+        variance = weight @ (offset - mean_x) ** 2 / total
+        slope = (weight * (offset - mean_x)) @ density / total / variance if variance > 1e-12 else np.zeros(3)
+        result[i] = mean_y - slope * mean_x
+    return result
+
+
+def _path_by_place(profile: Floats, masstone: ZoneColour | Absent, paper: Floats) -> DilutionPath | Absent:
+    """Along the axis, for paints whose depth saturates or falls: the palest end decides where the wash lies."""
+    depth = tint_depth(profile, paper)
+    colour = _deepest_decile(profile, depth) if isinstance(masstone, Absent) else masstone
+    masstone_depth = float(tint_depth(colour.xyz, paper))
+    if masstone_depth < 0.03:
+        return Absent("the masstone is hardly darker than the bare paper")
+    smooth = np.stack([np.convolve(np.log10(paper / profile)[:, c], np.ones(5) / 5, mode="valid") for c in range(3)], axis=1)
+    from_pale = smooth[::-1]
+    pale_depth = np.maximum.accumulate(from_pale.max(axis=1))
+    rising, first = np.unique(pale_depth, return_index=True)
+    return _assemble(rising, from_pale[first], colour, masstone_depth, paper, float(rising[0]), by_place=True)
+
+
+def _assemble(
+    depth: Floats, density: Floats, masstone: ZoneColour, masstone_depth: float, paper: Floats, palest: float, *, by_place: bool
+) -> DilutionPath:
+    """`depth` (k,) rising with channel densities (k, 3)."""
+    wash_depth = WASH_SHARE * masstone_depth
+    reached = palest <= wash_depth * 1.02
+
+    def at(wanted: float) -> Floats:
+        floor = max(float(depth[0]), palest)
+        if wanted < floor:  # paler than painted: density scaled toward the paper
+            start = np.array([np.interp(floor, depth, density[:, c]) for c in range(3)])
+            return start * wanted / max(floor, 1e-6)
+        if wanted > depth[-1]:
+            top = np.log10(paper / masstone.xyz)
+            share = (wanted - depth[-1]) / max(masstone_depth - depth[-1], 1e-6)
+            return np.asarray(density[-1] + np.clip(share, 0, 1) * (top - density[-1]))
+        return np.array([np.interp(wanted, depth, density[:, c]) for c in range(3)])
+
+    points = np.linspace(masstone_depth, max(min(palest, wash_depth), 0.02), _PATH_POINTS)
+    path = np.array([at(float(p)) for p in points])
+    path[0] = np.log10(paper / masstone.xyz)
+    return DilutionPath(
+        depth=points,
+        xyz=paper * 10**-path,
+        masstone=masstone,
+        masstone_depth=masstone_depth,
+        half_xyz=paper * 10 ** -at(HALF_SHARE * masstone_depth),
+        wash_xyz=paper * 10 ** -at(wash_depth),
+        gradient_ends_at=None if reached else palest,
+        by_place=by_place,
+    )

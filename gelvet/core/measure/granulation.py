@@ -1,0 +1,215 @@
+"""Granulation: band-passed unevenness of L* in the wash, less paper, blur and noise (measurement.md 4)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.values import Absent, Granulation, ZonePixels
+
+# σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
+HALF_RESPONSE = float(np.sqrt(np.log(2) / 2) / np.pi)
+GRAIN_BAND, MOTTLE_BAND, FINE_BAND = (0.4, 3.0), (0.1, 0.4), (3.0, 5.0)
+MAXIMUM_GAIN = 3.0
+MINIMUM_PIXELS_PER_MM = 7.5
+FINE_PIXELS_PER_MM = 19.6  # 500 ppi
+MINIMUM_SIDE_MM, MOTTLE_SIDE_MM = 5.0, 12.0
+BRUSH_MARKS_ABOVE = 0.6
+# How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
+_TOOTH_UNKNOWN = 0.35
+
+
+@dataclass(frozen=True, slots=True)
+class Spectrum:
+    """Power of each cosine of L* (h, w), whose sum is the variance, at `frequency` (h, w) in cycles/mm."""
+
+    power: Floats
+    frequency: Floats
+    mean_l: float
+    lightness: Floats
+
+
+def spectrum_of(pixels: ZonePixels) -> Spectrum:
+    """Cosine spectrum of the zone's L*; what is masked is filled from around it."""
+    from scipy.fft import dctn
+
+    lab_l = xyz_to_lab(pixels.xyz)[..., 0].astype(np.float32)
+    filled = _filled(lab_l, pixels.good)
+    mean = float(filled.mean())
+    coefficients = dctn(filled - mean, norm="ortho")
+    height, width = filled.shape
+    fy = np.arange(height)[:, None] * pixels.pixels_per_mm / (2 * height)
+    fx = np.arange(width)[None, :] * pixels.pixels_per_mm / (2 * width)
+    return Spectrum(coefficients**2 / filled.size, np.hypot(fx, fy), mean, filled - mean)
+
+
+def _filled(values: Floats, good: Mask) -> Floats:
+    if good.all():
+        return values
+    import cv2
+
+    weight = good.astype(np.float32)
+    blurred = cv2.GaussianBlur(values * weight, (0, 0), 6) / np.maximum(cv2.GaussianBlur(weight, (0, 0), 6), 1e-3)
+    return np.where(good, values, blurred)
+
+
+def low_pass(frequency: Floats, half_at: float) -> Floats:
+    """Gaussian response, one half at `half_at` cycles/mm."""
+    return np.exp2(-((frequency / half_at) ** 2))
+
+
+def band_pass(frequency: Floats, band: tuple[float, float]) -> Floats:
+    """Response of measurement.md 4: less a low-pass at the lower limit, smoothed by one at the upper."""
+    return (1 - low_pass(frequency, band[0])) * low_pass(frequency, band[1])
+
+
+def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
+    """What undoes the capture's Gaussian blur, at most 3."""
+    return np.minimum(np.exp(2 * (np.pi * blur_mm * frequency) ** 2), MAXIMUM_GAIN)
+
+
+def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float, noise_sd: float) -> float:
+    """Variance of L* in `band`, blur undone, white noise of `noise_sd` a pixel taken off; may be a little negative."""
+    response = (band_pass(spectrum.frequency, band) * blur_gain(spectrum.frequency, blur_mm)) ** 2
+    return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
+
+
+def granulation(wash: ZonePixels, papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats, where: str) -> Granulation | Absent:
+    """`papers` are bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches."""
+    refusal = _refusal(wash, papers, blur_mm)
+    if refusal or blur_mm is None:
+        return Absent(refusal or "the capture's blur is unknown")
+    spectrum = spectrum_of(wash)
+    noise = noise_at(noise_l, spectrum.mean_l)
+    paper_spectra = [spectrum_of(p) for p in papers]
+    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise)
+    paper_sd = _paper_sd(paper_spectra, GRAIN_BAND, blur_mm, noise_l, spectrum.mean_l)
+    anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
+    brush_marks = anisotropy > BRUSH_MARKS_ABOVE
+    index = np.sqrt(max(variance * (weakened if brush_marks else 1.0) - paper_sd**2, 0.0))
+    grain_mm = _grain_width(spectrum, paper_spectra, blur_mm, noise_l) if index > 0.15 else None
+    area = wash.good.size / wash.pixels_per_mm**2
+    grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
+    sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    return Granulation(
+        index=float(index),
+        grain_mm=grain_mm,
+        mottle=_mottle(spectrum, paper_spectra, wash, blur_mm, noise_l),
+        fine=_fine(spectrum, paper_spectra, wash, blur_mm, noise_l),
+        anisotropy=anisotropy,
+        anisotropy_deg=direction if anisotropy > 0.2 else None,
+        brush_marks=brush_marks,
+        skew=_skew(spectrum),
+        u=float(np.sqrt(sampling**2 + (_TOOTH_UNKNOWN * paper_sd) ** 2 + 0.03**2)),
+        grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
+        blur_mm=blur_mm,
+        gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
+        where=where,
+    )
+
+
+def _refusal(wash: ZonePixels, papers: list[ZonePixels], blur_mm: float | None) -> str | None:
+    if wash.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
+        return f"the resolution of {wash.pixels_per_mm * 25.4:.0f} dpi is too low for grain; 300 dpi would be enough"
+    if min(wash.good.shape) < MINIMUM_SIDE_MM * wash.pixels_per_mm:
+        return f"the zone is too small for grain; {MINIMUM_SIDE_MM:.0f} mm each way would be enough"
+    if wash.used_fraction < 0.5:
+        return "too little of the wash could be used"
+    if not papers:
+        return "the card has no bare paper zone to compare with"
+    if blur_mm is None:
+        return "the capture's blur could not be measured on the tags"
+    return None
+
+
+def noise_at(noise_l: Floats, lightness: float) -> float:
+    """Pixel noise in L* at `lightness`: the median of the patches nearest in lightness."""
+    if len(noise_l) == 0:
+        return 0.0
+    nearest = np.argsort(np.abs(noise_l[:, 0] - lightness))[:7]
+    return float(np.median(noise_l[nearest, 1]))
+
+
+def _paper_sd(papers: list[Spectrum], band: tuple[float, float], blur_mm: float, noise_l: Floats, wash_l: float) -> float:
+    """The bare paper's band SD, brought to the wash's lightness (relief shades in proportion to light)."""
+    variances = [band_variance(p, band, blur_mm, noise_at(noise_l, p.mean_l)) for p in papers]
+    mean_l = float(np.mean([p.mean_l for p in papers]))
+    return float(np.sqrt(max(float(np.median(variances)), 0.0)) * (wash_l + 16) / (mean_l + 16))
+
+
+def _mottle(spectrum: Spectrum, papers: list[Spectrum], wash: ZonePixels, blur_mm: float, noise_l: Floats) -> float | None:
+    if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
+        return None
+    variance = band_variance(spectrum, MOTTLE_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
+    paper = _paper_sd(papers, MOTTLE_BAND, blur_mm, noise_l, spectrum.mean_l)
+    return float(np.sqrt(max(variance - paper**2, 0.0)))
+
+
+def _fine(spectrum: Spectrum, papers: list[Spectrum], wash: ZonePixels, blur_mm: float, noise_l: Floats) -> float | None:
+    if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
+        return None
+    variance = band_variance(spectrum, FINE_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
+    paper = _paper_sd(papers, FINE_BAND, blur_mm, noise_l, spectrum.mean_l)
+    return float(np.sqrt(max(variance - paper**2, 0.0)))
+
+
+def _radial(spectrum: Spectrum, blur_mm: float, noise: float, edges: Floats) -> Floats:
+    """Band power, blur and noise undone, in rings of frequency (len(edges) - 1,)."""
+    response = (band_pass(spectrum.frequency, GRAIN_BAND) * blur_gain(spectrum.frequency, blur_mm)) ** 2
+    power = (spectrum.power - noise**2 / spectrum.power.size) * response
+    ring = np.digitize(spectrum.frequency.ravel(), edges) - 1
+    inside = (ring >= 0) & (ring < len(edges) - 1)
+    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(edges) - 1)
+
+
+def _grain_width(spectrum: Spectrum, papers: list[Spectrum], blur_mm: float, noise_l: Floats) -> float | None:
+    """Full width at half height of the radial autocorrelation, from the ring spectrum by a Hankel sum (Wiener–Khinchin)."""
+    from scipy.special import j0
+
+    edges = np.linspace(0, 6, 121)
+    middle = (edges[1:] + edges[:-1]) / 2
+    power = _radial(spectrum, blur_mm, noise_at(noise_l, spectrum.mean_l), edges)
+    for paper in papers:
+        scale = ((spectrum.mean_l + 16) / (paper.mean_l + 16)) ** 2 / len(papers)
+        power = power - scale * _radial(paper, blur_mm, noise_at(noise_l, paper.mean_l), edges)
+    power = np.maximum(power, 0)
+    if power.sum() <= 0:
+        return None
+    radius = np.arange(0, 2.0, 0.004)
+    correlation = (power[None] * j0(2 * np.pi * radius[:, None] * middle)).sum(axis=1) / power.sum()
+    below = int(np.argmax(correlation < 0.5))
+    if below == 0:
+        return None
+    before, after = correlation[below - 1], correlation[below]
+    return float(2 * (radius[below - 1] + (before - 0.5) / (before - after) * 0.004))
+
+
+def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur_mm: float) -> tuple[float, float, float]:
+    """Anisotropy 0 to 1, direction of the marks in degrees, and the share of the power that is left when the
+    strongest sector is brought down to the mean of the others."""
+    height, width = spectrum.lightness.shape
+    window = np.hanning(height)[:, None] * np.hanning(width)[None]
+    power = np.abs(np.fft.fft2(spectrum.lightness * window)) ** 2
+    fy = np.fft.fftfreq(height, 1 / pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(width, 1 / pixels_per_mm)[None]
+    frequency = np.hypot(fx, fy)
+    power *= (band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)) ** 2
+    sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
+    sums = np.bincount(sector.ravel(), power.ravel(), minlength=4)
+    strongest = int(np.argmax(sums))
+    total = float(sums.sum())
+    others = (total - float(sums[strongest])) / 3
+    if total <= 0:
+        return 0.0, 0.0, 1.0
+    spread = float((sums.max() - sums.min()) / (sums.max() + sums.min()))
+    return spread, float((45 * strongest + 90) % 180), 4 * others / total
+
+
+def _skew(spectrum: Spectrum) -> float:
+    """Skewness of the band-passed darkness: dark specks +, pale specks -."""
+    from scipy.fft import dctn, idctn
+
+    band = idctn(dctn(spectrum.lightness, norm="ortho") * band_pass(spectrum.frequency, GRAIN_BAND), norm="ortho")
+    spread = float(band.std())
+    return float(-np.mean(((band - band.mean()) / spread) ** 3)) if spread > 1e-6 else 0.0

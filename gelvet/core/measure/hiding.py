@@ -1,0 +1,39 @@
+"""Hiding over a black line: the veil, its class, contrast ratio (measurement.md 7)."""
+
+import numpy as np
+
+from gelvet.core.measure.values import Absent, Hiding, ZoneColour
+
+# Upper limits of the veil for each class; above the last it is opaque.
+CLASS_LIMITS: tuple[tuple[float, str], ...] = ((0.05, "transparent"), (0.12, "semi-transparent"), (0.30, "semi-opaque"))
+# A dark paint that hides wholly: next to nothing comes through, and what comes back is its own.
+_HIDES_WHOLLY_TRANSMITS, _HIDES_WHOLLY_VEIL = 0.05, 0.05
+_MINIMUM_CONTRAST = 0.2
+
+
+def transparency_class(veil: float, transmits: float) -> str:
+    """Class of a veil (0 to 1); `transmits` is the largest share of light through the layer and back."""
+    if transmits < _HIDES_WHOLLY_TRANSMITS and veil > _HIDES_WHOLLY_VEIL:
+        return "opaque"
+    return next((name for limit, name in CLASS_LIMITS if veil < limit), "opaque")
+
+
+def hiding(paper: ZoneColour, ink: ZoneColour, over: ZoneColour, beside: ZoneColour) -> Hiding | Absent:
+    """Figures of the same paint over ink and over paper."""
+    contrast = paper.xyz - ink.xyz
+    if np.any(contrast < _MINIMUM_CONTRAST * paper.xyz):
+        return Absent("the ink line is missing or too pale to judge hiding on")
+    transmitted = (beside.xyz - over.xyz) / contrast
+    own = (over.xyz - transmitted * ink.xyz) / paper.xyz
+    paper_l, ink_l, over_l, beside_l = (float(z.lab[0]) for z in (paper, ink, over, beside))
+    channel = int(np.argmax(own))
+    veil = float(max(own[channel], 0.0))
+    # One ΔE of error in a dark place moves its luminance factor by dY/dL at that lightness.
+    slope = 3 * ((over_l + 16) / 116) ** 2 / 116
+    return Hiding(
+        veil=veil,
+        contrast_ratio=float(over.xyz[1] / beside.xyz[1]),
+        hiding=1 - (beside_l - over_l) / (paper_l - ink_l),
+        transparency=transparency_class(veil, float(transmitted.max())),
+        u=float(np.hypot(over.u * slope, 0.001)),
+    )

@@ -1,0 +1,144 @@
+"""All quantities of one swatch, from the zones that its card has for it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.calibration import CalibratedCapture
+from gelvet.core.card.layout import Rect, Zone
+from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.granulation import granulation
+from gelvet.core.measure.hiding import hiding
+from gelvet.core.measure.hue_shift import hue_shift
+from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.value_range import value_range
+from gelvet.core.measure.values import (
+    Absent,
+    DilutionPath,
+    Granulation,
+    Hiding,
+    Lifting,
+    SwatchMeasures,
+    ZoneColour,
+    ZonePixels,
+    tint_depth,
+)
+from gelvet.core.measure.zone_colour import without_foreign_matter, zone_pixels
+
+_GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
+
+
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """The bare paper of the capture: pooled colour, and pixels of each zone at full resolution."""
+
+    colour: ZoneColour
+    pixels: list[ZonePixels]
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredZone:
+    zone: Zone
+    pixels: ZonePixels
+    colour: ZoneColour | Absent
+
+
+def measure_swatch(capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], inks: list[MeasuredZone], paper: Paper | Absent, state: str) -> SwatchMeasures:
+    """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own."""
+    if isinstance(paper, Absent):
+        return _nothing(paper)
+    path = _path(zones, paper.colour.xyz)
+    if state == "wet":
+        return SwatchMeasures(path, *[Absent("the card was captured wet")] * 5)
+    if isinstance(path, Absent):
+        shift: object = path
+        values: object = path
+    else:
+        u_masstone = path.masstone.u_lab
+        u_wash = capture.calibration.colour_uncertainty(path.wash_lab)[1]
+        shift = hue_shift(path, u_masstone, u_wash)
+        values = value_range(path, paper.colour.xyz, float(u_masstone[0]), float(u_wash[0]))
+    return SwatchMeasures(
+        path=path,
+        hue_shift=shift,  # type: ignore[arg-type]
+        value_range=values,  # type: ignore[arg-type]
+        granulation=_granulation(capture, zones, paper, path),
+        hiding=_hiding(zones, inks, paper),
+        lifting=_lifting(zones, paper),
+    )
+
+
+def _nothing(reason: Absent) -> SwatchMeasures:
+    return SwatchMeasures(reason, reason, reason, reason, reason, reason)
+
+
+def _first(zones: Mapping[str, list[MeasuredZone]], kind: str) -> MeasuredZone | None:
+    return zones[kind][0] if zones.get(kind) else None
+
+
+def _path(zones: Mapping[str, list[MeasuredZone]], paper: Floats) -> DilutionPath | Absent:
+    gradient, masstone = _first(zones, "gradient"), _first(zones, "masstone")
+    others = [z.pixels for kind in ("masstone", "wash", "step") for z in zones.get(kind, []) if isinstance(z.colour, ZoneColour)]
+    colour = masstone.colour if masstone else Absent("the card has no masstone zone for this paint")
+    usable = gradient is not None and isinstance(gradient.colour, ZoneColour)
+    return dilution_path(
+        gradient.pixels if gradient and usable else None, (gradient.zone.axis or "+x") if gradient else "+x", others, colour, paper
+    )
+
+
+def _granulation(capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, path: DilutionPath | Absent) -> Granulation | Absent:
+    cal = capture.calibration
+    chosen = next((z for z in zones.get("wash", []) if z.zone.extra.get("strength") != "heavy"), None)
+    if chosen is not None:
+        fine = without_foreign_matter(zone_pixels(capture, chosen.zone, full_resolution=True), "wash", paper.colour.xyz)
+        return granulation(fine, paper.pixels, cal.blur_mm, cal.noise_l, "wash")
+    gradient = _first(zones, "gradient")
+    if gradient is None or isinstance(path, Absent):
+        return Absent("the card has neither a wash nor a gradient zone for this paint")
+    part = _stretch(gradient, paper.colour.xyz, path.masstone_depth)
+    if part is None:
+        return Absent("the gradient has no stretch of middle depth to judge grain on")
+    fine = without_foreign_matter(zone_pixels(capture, part, full_resolution=True), "gradient", paper.colour.xyz)
+    return granulation(fine, paper.pixels, cal.blur_mm, cal.noise_l, "gradient")
+
+
+def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> Zone | None:
+    """The part of the gradient between 0.25 and 0.6 of the masstone's depth, as a zone."""
+    vertical = "y" in (gradient.zone.axis or "+x")
+    lines = gradient.pixels.xyz.mean(axis=1 if vertical else 0)
+    depth = np.convolve(tint_depth(lines, paper), np.ones(9) / 9, mode="same")
+    inside = np.flatnonzero((depth >= _GRAIN_FROM * masstone_depth) & (depth <= _GRAIN_TO * masstone_depth))
+    if len(inside) < 10:
+        return None
+    rect, count = gradient.zone.rect, len(lines)
+    low, high = inside[0] / count, (inside[-1] + 1) / count
+    if vertical:
+        part = Rect(rect.x, rect.y + low * rect.height, rect.width, (high - low) * rect.height)
+    else:
+        part = Rect(rect.x + low * rect.width, rect.y, (high - low) * rect.width, rect.height)
+    return Zone(id=gradient.zone.id, kind="gradient", rect=part, swatch=gradient.zone.swatch, axis=gradient.zone.axis)
+
+
+def _colours(zones: Mapping[str, list[MeasuredZone]], *kinds: str) -> list[ZoneColour] | Absent:
+    found = []
+    for kind in kinds:
+        zone = _first(zones, kind)
+        if zone is None:
+            return Absent(f"the card has no {kind} zone for this paint")
+        if isinstance(zone.colour, Absent):
+            return Absent(f"{kind}: {zone.colour.reason}")
+        found.append(zone.colour)
+    return found
+
+
+def _hiding(zones: Mapping[str, list[MeasuredZone]], inks: list[MeasuredZone], paper: Paper) -> Hiding | Absent:
+    with_ink = zones if zones.get("ink") else {**zones, "ink": inks}
+    colours = _colours(with_ink, "ink", "over_ink", "beside_ink")
+    return colours if isinstance(colours, Absent) else hiding(paper.colour, *colours)
+
+
+def _lifting(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Lifting | Absent:
+    colours = _colours(zones, "unlifted", "lifted")
+    return colours if isinstance(colours, Absent) else lifting(paper.colour, *colours)

@@ -1,0 +1,18 @@
+"""Value range: how dark the masstone, how light the wash (measurement.md 3)."""
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.spaces import lightness
+from gelvet.core.measure.values import DilutionPath, ValueRange
+
+
+def value_range(path: DilutionPath, paper: Floats, u_masstone_l: float, u_wash_l: float) -> ValueRange:
+    """Lightness at both ends of `path` against the bare `paper` (XYZ, (3,))."""
+    masstone = float(path.masstone.lab[0])
+    wash = float(path.wash_lab[0])
+    paper_l = float(lightness(np.asarray(paper[1])))
+    return ValueRange(
+        masstone_l=masstone, wash_l=wash, span_l=wash - masstone, reach=(paper_l - masstone) / paper_l,
+        u=float(np.hypot(u_masstone_l, u_wash_l)),
+    )  # fmt: skip

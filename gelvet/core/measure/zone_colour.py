@@ -1,0 +1,120 @@
+"""Colour of a zone: what belongs to it, its mean in linear XYZ, its spread and its uncertainty (measurement.md 2)."""
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.calibration import CalibratedCapture
+from gelvet.core.card.layout import Zone
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
+
+MINIMUM_USED_FRACTION = 0.30
+MINIMUM_PIXELS = 60
+_EDGE_MM = 0.6
+# Kinds whose mean alone is wanted need no finer sampling than this.
+_MEAN_PIXELS_PER_MM = 12.0
+_PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
+_BLOCK_MM = 2.0
+
+
+def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool = False) -> ZonePixels:
+    """Rectified pixels of `zone`, a little inside its border."""
+    native = capture.calibration.geometry.pixels_per_mm
+    scale = native if full_resolution else min(native, _MEAN_PIXELS_PER_MM)
+    side = min(zone.rect.width, zone.rect.height)
+    xyz, good = capture.xyz(zone.rect.inset(min(_EDGE_MM, 0.12 * side)), scale)
+    return ZonePixels(xyz=xyz, good=good, pixels_per_mm=scale)
+
+
+def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None) -> ZonePixels:
+    """Leaves out dust, pencil and ink (far darker than the zone) and, in even zones, isolated pale specks."""
+    reference = paper if paper is not None else np.full(3, 95.0)
+    depth = tint_depth(pixels.xyz, reference)
+    good = pixels.good
+    if good.sum() < MINIMUM_PIXELS:
+        return pixels
+    middle = float(np.median(depth[good]))
+    spread = 1.4826 * float(np.median(np.abs(depth[good] - middle)))
+    dark = np.zeros_like(good) if kind == "gradient" else depth > middle + max(8 * spread, 0.12)
+    pale = _pale_specks(depth, good, middle, spread, pixels.pixels_per_mm, kind)
+    foreign = _grown(dark) | pale
+    return ZonePixels(xyz=pixels.xyz, good=good & ~foreign, pixels_per_mm=pixels.pixels_per_mm)
+
+
+def _grown(mask: Mask) -> Mask:
+    """One pixel wider: the blurred rim belongs to the speck."""
+    if not mask.any():
+        return mask
+    import cv2
+
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
+
+
+def _pale_specks(depth: Floats, good: Mask, middle: float, spread: float, pixels_per_mm: float, kind: str) -> Mask:
+    """Specks under 0.5 mm, under half of the zone's depth, none within 1 mm, in zones with a little unevenness only."""
+    none = np.zeros_like(good)
+    if kind in _PATTERNED_KINDS | {"gradient", "paper", "ink", "over_ink"} or middle <= 0.02:
+        return none
+    if not 0.01 * middle <= spread <= 0.20 * middle:
+        return none
+    import cv2
+
+    pale = (depth < 0.5 * middle) & good
+    count, labels, stats, centres = cv2.connectedComponentsWithStats(pale.astype(np.uint8), connectivity=8)
+    size = stats[1:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1, initial=0) / pixels_per_mm
+    chosen = none
+    for index in range(1, count):
+        gaps = np.linalg.norm(centres[1:] - centres[index], axis=1) / pixels_per_mm
+        alone = np.count_nonzero(gaps < 1.0) == 1
+        if size[index - 1] < 0.5 and alone:
+            chosen = chosen | (labels == index)
+    return _grown(chosen)
+
+
+def zone_colour(capture: CalibratedCapture, pixels: ZonePixels) -> ZoneColour | Absent:
+    """Mean colour of the measured pixels, or why there is none."""
+    used = pixels.used_fraction
+    if used < MINIMUM_USED_FRACTION:
+        return Absent(f"only {used:.0%} of the zone could be used (clipped, covered or outside the image)")
+    if pixels.good.sum() < MINIMUM_PIXELS:
+        return Absent("the zone has too few pixels at this resolution")
+    chosen = pixels.xyz[pixels.good]
+    mean = chosen.mean(axis=0, dtype=np.float64)
+    lab_mean = xyz_to_lab(mean)
+    spread = xyz_to_lab(chosen).std(axis=0, dtype=np.float64)
+    spatial, spatial_lab = _spatial_uncertainty(pixels, lab_mean)
+    colour_u, colour_u_lab = capture.calibration.colour_uncertainty(lab_mean)
+    return ZoneColour(
+        xyz=mean,
+        sd=spread,
+        u=float(np.hypot(spatial, colour_u)),
+        u_lab=np.hypot(spatial_lab, colour_u_lab),
+        u_spatial=spatial,
+        used_fraction=used,
+    )
+
+
+def _spatial_uncertainty(pixels: ZonePixels, lab_mean: Floats) -> tuple[float, Floats]:
+    """Standard error of the mean from blocks of about 2 mm, which grain does not tie together."""
+    means = block_means(pixels, _BLOCK_MM)
+    if len(means) < 4:
+        return 0.3, np.array([0.2, 0.3, 0.3])
+    labs = xyz_to_lab(means)
+    root = np.sqrt(len(means))
+    de = ciede2000(labs, lab_mean)
+    return float(np.sqrt(np.mean(de**2)) / root), labs.std(axis=0, ddof=1) / root
+
+
+def block_means(pixels: ZonePixels, block_mm: float) -> Floats:
+    """Mean XYZ (n, 3) of square blocks that are at least half measured."""
+    step = max(2, round(block_mm * pixels.pixels_per_mm))
+    rows, columns = pixels.good.shape[0] // step, pixels.good.shape[1] // step
+    if rows * columns == 0:
+        return np.empty((0, 3))
+    cut = (slice(0, rows * step), slice(0, columns * step))
+    weight = pixels.good[cut].reshape(rows, step, columns, step).astype(np.float32)
+    total = (pixels.xyz[cut].reshape(rows, step, columns, step, 3) * weight[..., None]).sum(axis=(1, 3))
+    count = weight.sum(axis=(1, 3))
+    enough = count > step * step / 2
+    return np.asarray((total[enough] / count[enough][:, None]).astype(np.float64))
