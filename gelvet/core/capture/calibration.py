@@ -12,7 +12,7 @@ from gelvet.core.capture.card_code import read_card_code
 from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, fit_colour, fit_tone
 from gelvet.core.capture.colour_models import ColourModel
 from gelvet.core.capture.fiducials import FoundTags, detect_tags, place_card, refine_tags
-from gelvet.core.capture.flat_field import FlatField, even_light, fit_flat_field, paper_cells
+from gelvet.core.capture.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
 from gelvet.core.capture.geometry import Geometry, rectify, rectified_grid
 from gelvet.core.capture.icc import ProfileCurves, read_profile
 from gelvet.core.capture.reading import Picture
@@ -145,12 +145,13 @@ def calibrate(
     fit: ColourFit | None = None
     light = even_light(layout.size_mm)
     if len(rows.ids) >= MINIMUM_PATCHES:
-        light = _light_over_card(device, tone, geometry, layout)
+        overview = _Overview(device, geometry, layout)
+        light = overview.light(tone)
         fit = fit_colour(_read_patches(device, geometry, rows, light), tone_known=profile is not None)
         tone = fit.tone
-        light = _light_over_card(device, tone, geometry, layout)
+        light = overview.light(tone)
     elif profile is not None:
-        light = _light_over_card(device, tone, geometry, layout)
+        light = _Overview(device, geometry, layout).light(tone)
     progress("checking the capture", 0.35)
     tier, model = _tier_and_model(fit, profile)
     capture = CalibratedCapture(
@@ -252,33 +253,35 @@ def _refine(device: _Device, tone: ToneCurve, found: FoundTags, layout: Layout) 
     return refine_tags(linear, found, layout)
 
 
-def _light_over_card(device: _Device, tone: ToneCurve, geometry: Geometry, layout: Layout) -> FlatField:
-    overview, scale = _overview(device, geometry, layout, device.lookup(tone))
-    cells, in_zone = paper_cells(layout)
-    side = max(2, int(3.0 * scale))
-    inside = [geometry.holds(c, device.picture.pixels.shape) for c in cells]
-    cells = [c for c, ok in zip(cells, inside, strict=True) if ok]
-    in_zone = in_zone[np.array(inside, dtype=bool)] if len(inside) else in_zone
-    medians = [
-        np.median(overview[int(c.y * scale) : int(c.y * scale) + side, int(c.x * scale) : int(c.x * scale) + side].reshape(-1, 3), axis=0)
-        for c in cells
-    ]
-    return fit_flat_field(cells, in_zone, np.array(medians).reshape(-1, 3), layout.size_mm)
+class _Overview:
+    """The whole card, upright and coarse (area-averaged first, so that nothing aliases), for judging the light."""
 
+    def __init__(self, device: _Device, geometry: Geometry, layout: Layout) -> None:
+        import cv2
 
-def _overview(device: _Device, geometry: Geometry, layout: Layout, lookup: Floats) -> tuple[Floats, float]:
-    """The whole card, linear device light, coarse (area-averaged first, so that nothing aliases)."""
-    import cv2
+        factor = max(1, int(geometry.pixels_per_mm / _OVERVIEW_PIXELS_PER_MM))
+        pixels = device.picture.pixels
+        height, width = pixels.shape[0] // factor * factor, pixels.shape[1] // factor * factor
+        small = cv2.resize(pixels[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
+        shrink = np.array([[1 / factor, 0, (0.5 / factor) - 0.5], [0, 1 / factor, (0.5 / factor) - 0.5], [0, 0, 1]])
+        coarse = Geometry(matrix=shrink @ geometry.matrix, size_mm=layout.size_mm, reprojection_px=0)
+        self._card = rectify(small, (0, 0), coarse, Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
+        cells = paper_cells(layout)
+        # Paper that the picture does not show cannot tell of its light.
+        places = geometry.to_pixels(cells.centres_mm)
+        shown = (places > 0).all(axis=1) & (places[:, 0] < pixels.shape[1]) & (places[:, 1] < pixels.shape[0])
+        self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown])
+        self._device, self._size_mm = device, layout.size_mm
 
-    factor = max(1, int(geometry.pixels_per_mm / _OVERVIEW_PIXELS_PER_MM))
-    pixels = device.picture.pixels
-    height, width = pixels.shape[0] // factor * factor, pixels.shape[1] // factor * factor
-    small = cv2.resize(pixels[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
-    shrink = np.array([[1 / factor, 0, (0.5 / factor) - 0.5], [0, 1 / factor, (0.5 / factor) - 0.5], [0, 0, 1]])
-    coarse = Geometry(matrix=shrink @ geometry.matrix, size_mm=layout.size_mm, reprojection_px=0)
-    card = Rect(0, 0, *layout.size_mm)
-    linear = rectify(_apply_lookup(small, lookup), (0, 0), coarse, card, _OVERVIEW_PIXELS_PER_MM)
-    return linear, _OVERVIEW_PIXELS_PER_MM
+    def light(self, tone: ToneCurve) -> FlatField:
+        """The light's surface with the device linearised by `tone`."""
+        linear = _apply_lookup(self._card, self._device.lookup(tone))
+        side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
+        starts = (self._cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
+        if len(starts) == 0:
+            return even_light(self._size_mm)
+        blocks = np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts])
+        return fit_flat_field(self._cells, np.median(blocks, axis=1), self._size_mm)
 
 
 def _refuse_other_card(picture: Picture, geometry: Geometry, layout: Layout) -> None:

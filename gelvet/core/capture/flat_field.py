@@ -45,27 +45,43 @@ def _terms(x: Floats, y: Floats, size_mm: tuple[float, float]) -> Floats:
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
-def paper_cells(layout: Layout) -> tuple[list[Rect], Mask]:
-    """Squares of the card that should be bare paper, and which of them lie in `paper` zones."""
+@dataclass(frozen=True, slots=True)
+class PaperCells:
+    """Squares of the card that should be bare paper: corners (n, 2) in mm, and which lie in `paper` zones (n,)."""
+
+    corners_mm: Floats
+    in_zone: Mask
+
+    @property
+    def centres_mm(self) -> Floats:
+        return self.corners_mm + CELL_MM / 2
+
+
+def paper_cells(layout: Layout) -> PaperCells:
+    """Cells of a 3 mm grid that touch no tag, patch or painted zone."""
+    y, x = np.mgrid[0.8 : layout.size_mm[1] - CELL_MM - 0.8 : CELL_MM, 0.8 : layout.size_mm[0] - CELL_MM - 0.8 : CELL_MM]
+    corners = np.column_stack([x.ravel(), y.ravel()])
     taken = [z.rect.inset(-1.5) for z in layout.zones if z.kind != "paper"]
     taken += [t.rect.inset(-0.8) for t in layout.tags] + [p.rect.inset(-0.6) for p in layout.patches]
-    sure = [z.rect for z in layout.zones_of("paper")]
-    cells, in_zone = [], []
-    for y in np.arange(0.8, layout.size_mm[1] - CELL_MM - 0.8, CELL_MM):
-        for x in np.arange(0.8, layout.size_mm[0] - CELL_MM - 0.8, CELL_MM):
-            cell = Rect(float(x), float(y), CELL_MM, CELL_MM)
-            if any(cell.intersects(t) for t in taken):
-                continue
-            cells.append(cell)
-            in_zone.append(any(cell.intersects(z) for z in sure))
-    return cells, np.array(in_zone, dtype=bool)
+    free = corners[~_touches(corners, taken)]
+    return PaperCells(free, _touches(free, [z.rect for z in layout.zones_of("paper")]))
 
 
-def fit_flat_field(cells: list[Rect], in_zone: Mask, light: Floats, size_mm: tuple[float, float]) -> FlatField:
+def _touches(corners: Floats, rects: list[Rect]) -> Mask:
+    touched = np.zeros(len(corners), dtype=bool)
+    for rect in rects:
+        touched |= (
+            (corners[:, 0] < rect.right) & (corners[:, 0] + CELL_MM > rect.x)
+            & (corners[:, 1] < rect.bottom) & (corners[:, 1] + CELL_MM > rect.y)
+        )  # fmt: skip
+    return touched
+
+
+def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float]) -> FlatField:
     """Surface through the medians `light` (n, 3) of `cells`; cells that are not bare paper are found and left out."""
-    if len(cells) < _MINIMUM_CELLS:
+    if len(cells.in_zone) < _MINIMUM_CELLS:
         return even_light(size_mm)
-    centres = np.array([c.centre for c in cells])
+    centres, in_zone = cells.centres_mm, cells.in_zone
     usable = np.all(light > 1e-3, axis=1)
     log_light = np.log(np.maximum(light, 1e-3))
     terms = _terms(centres[:, 0], centres[:, 1], size_mm)

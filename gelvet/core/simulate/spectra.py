@@ -78,12 +78,12 @@ def invented_pigment(rng: np.random.Generator) -> Pigment:
     """A pigment of a random kind for trials: its hue, grain and staining come from `rng` alone."""
     kind = rng.choice(["edge", "band", "double", "flat"], p=[0.35, 0.35, 0.25, 0.05])
     if kind == "edge":
-        absorption = edge(rng.uniform(475, 600), rng.uniform(11, 35), rng.uniform(0.8, 1.7)) + rng.uniform(0, 0.1)
+        absorption = edge(rng.uniform(475, 600), rng.uniform(13, 38), rng.uniform(0.7, 1.4)) + rng.uniform(0, 0.1)
     elif kind == "band":
-        absorption = band(rng.uniform(520, 660), rng.uniform(40, 80), rng.uniform(0.7, 1.8))
+        absorption = band(rng.uniform(520, 660), rng.uniform(48, 85), rng.uniform(0.6, 1.4))
     elif kind == "double":
-        absorption = band(rng.uniform(580, 660), rng.uniform(45, 80), rng.uniform(0.6, 1.6))
-        absorption = absorption + band(rng.uniform(410, 480), rng.uniform(30, 60), rng.uniform(0.2, 1.0))
+        absorption = band(rng.uniform(580, 660), rng.uniform(48, 85), rng.uniform(0.6, 1.3))
+        absorption = absorption + band(rng.uniform(410, 480), rng.uniform(36, 65), rng.uniform(0.2, 0.9))
     else:
         absorption = np.full(WAVELENGTHS_NM.shape, rng.uniform(0.6, 1.4))
     granulating = rng.random() < 0.5
