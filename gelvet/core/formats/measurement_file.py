@@ -124,8 +124,8 @@ def _path(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
     labs = xyz_to_lab(path.xyz)
     return {
         "masstone": {"lab": _numbers(path.masstone.lab), "depth": _number(path.masstone_depth), "u": _number(path.masstone.u)},
-        "half": {"lab": _numbers(xyz_to_lab(path.half_xyz)), "depth": _number(0.5 * path.masstone_depth)},
-        "wash": {"lab": _numbers(path.wash_lab), "depth": _number(0.15 * path.masstone_depth)},
+        "half": {"lab": _numbers(xyz_to_lab(path.half_xyz)), "depth": _number(0.5 * path.masstone_depth), "u": _number(path.u_half)},
+        "wash": {"lab": _numbers(path.wash_lab), "depth": _number(0.15 * path.masstone_depth), "u": _number(path.u_wash)},
         "path": [{"depth": _number(d), "lab": _numbers(lab)} for d, lab in zip(path.depth, labs, strict=True)],
         "gradient_ends_at": _number(path.gradient_ends_at),
         "ordered_by": "place" if path.by_place else "depth",

@@ -1,13 +1,14 @@
 """All quantities of one swatch, from the zones that its card has for it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibration import CalibratedCapture
 from gelvet.core.card.layout import Rect, Zone
+from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.dilution_path import dilution_path
 from gelvet.core.measure.granulation import granulation
 from gelvet.core.measure.hiding import hiding
@@ -19,8 +20,10 @@ from gelvet.core.measure.values import (
     DilutionPath,
     Granulation,
     Hiding,
+    HueShift,
     Lifting,
     SwatchMeasures,
+    ValueRange,
     ZoneColour,
     ZonePixels,
     tint_depth,
@@ -49,21 +52,14 @@ def measure_swatch(capture: CalibratedCapture, zones: Mapping[str, list[Measured
     """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own."""
     if isinstance(paper, Absent):
         return _nothing(paper)
-    path = _path(zones, paper.colour.xyz)
+    path = _with_uncertainty(_path(zones, paper.colour.xyz), capture)
     if state == "wet":
         return SwatchMeasures(path, *[Absent("the card was captured wet")] * 5)
-    if isinstance(path, Absent):
-        shift: object = path
-        values: object = path
-    else:
-        u_masstone = path.masstone.u_lab
-        u_wash = capture.calibration.colour_uncertainty(path.wash_lab)[1]
-        shift = hue_shift(path, u_masstone, u_wash)
-        values = value_range(path, paper.colour.xyz, float(u_masstone[0]), float(u_wash[0]))
+    shift, values = _ends(path, capture, paper)
     return SwatchMeasures(
         path=path,
-        hue_shift=shift,  # type: ignore[arg-type]
-        value_range=values,  # type: ignore[arg-type]
+        hue_shift=shift,
+        value_range=values,
         granulation=_granulation(capture, zones, paper, path),
         hiding=_hiding(zones, inks, paper),
         lifting=_lifting(zones, paper),
@@ -72,6 +68,27 @@ def measure_swatch(capture: CalibratedCapture, zones: Mapping[str, list[Measured
 
 def _nothing(reason: Absent) -> SwatchMeasures:
     return SwatchMeasures(reason, reason, reason, reason, reason, reason)
+
+
+def _ends(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Paper) -> tuple[HueShift | Absent, ValueRange | Absent]:
+    """What the two ends of the path say together."""
+    if isinstance(path, Absent):
+        return path, path
+    u_masstone = path.masstone.u_lab
+    u_wash = capture.calibration.colour_uncertainty(path.wash_lab)[1]
+    return hue_shift(path, u_masstone, u_wash), value_range(path, paper.colour.xyz, float(u_masstone[0]), float(u_wash[0]))
+
+
+def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture) -> DilutionPath | Absent:
+    if isinstance(path, Absent):
+        return path
+    of = capture.calibration.colour_uncertainty
+    spatial = path.masstone.u_spatial
+    return replace(
+        path,
+        u_half=float(np.hypot(of(xyz_to_lab(path.half_xyz))[0], spatial)),
+        u_wash=float(np.hypot(of(path.wash_lab)[0], spatial)),
+    )
 
 
 def _first(zones: Mapping[str, list[MeasuredZone]], kind: str) -> MeasuredZone | None:

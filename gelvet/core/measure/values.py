@@ -64,6 +64,8 @@ class DilutionPath:
     wash_xyz: Floats
     gradient_ends_at: float | None
     by_place: bool
+    u_half: float = 0.0
+    u_wash: float = 0.0
 
     @property
     def wash_lab(self) -> Floats:

@@ -47,7 +47,7 @@ def device_weights(kind: ScannerKind) -> Floats:
     """Spectral weights (n, 3): lamp times sensor, each channel 1 for a perfect white."""
     if kind == "three-led":
         # A grey sensor lit by three narrow lamps in turn.
-        weights = np.stack([band(628, 22, 1), band(532, 34, 1), band(460, 24, 1)], axis=1)
+        weights = np.stack([band(624, 26, 1), band(536, 38, 1), band(458, 27, 1)], axis=1)
     else:
         lamp = band(452, 17, 1.0) + band(565, 80, 0.75)
         red = edge_filter(588, 10) + 0.03 * band(450, 40, 1)

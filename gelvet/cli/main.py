@@ -1,0 +1,46 @@
+"""`gelvet`: measure, card, simulate and compare from a shell, and serve. Exit 0 done, 1 nothing measurable or a gate
+failed, 2 wrong usage or unreadable input."""
+
+import argparse
+import sys
+from collections.abc import Sequence
+
+from gelvet.cli import card, compare, measure, serve, simulate
+from gelvet.core.errors import GelvetError, NothingMeasurable
+
+_COMMANDS = (measure, card, compare, simulate, serve)
+
+
+def build_parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="gelvet", description="Measures painted watercolour swatch cards.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for module in _COMMANDS:
+        module.add_to(commands)
+    return parser
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    options = build_parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except NothingMeasurable as problem:
+        complain(str(problem))
+        return 1
+    except GelvetError as problem:
+        complain(str(problem))
+        return 2
+    except OSError as problem:
+        complain(f"{problem.filename or 'a file'} could not be used ({problem.strerror}).")
+        return 2
+    except KeyboardInterrupt:
+        complain("stopped by hand; nothing was written for the unfinished capture.")
+        return 2
+
+
+def complain(sentence: str) -> None:
+    """One line on standard error."""
+    print(f"gelvet: {' '.join(sentence.split())}", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

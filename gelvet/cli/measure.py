@@ -1,0 +1,109 @@
+"""`gelvet measure`: captures or images to measurements."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from gelvet.cli.output import write_atomically
+from gelvet.cli.tables import measurement_table
+from gelvet.core.errors import CaptureError, GelvetError, NothingMeasurable, UnreadableInput
+
+Commands = Any  # argparse's sub-parsers action has no public type
+
+
+def add_to(commands: Commands) -> None:
+    parser = commands.add_parser("measure", help="measure one or more captures or images")
+    parser.add_argument("capture", nargs="+", type=Path, help="a *.capture.json, or an image together with --layout")
+    parser.add_argument("--layout", type=Path, help="the *.card.json of an image")
+    parser.add_argument("--reference", type=Path, help="CGATS file with the reference patches' values")
+    parser.add_argument("--state", choices=["dry", "wet"], help="state of the paint in an image (default dry)")
+    parser.add_argument("--out", type=Path, help="file for the JSON (a folder where several captures are given)")
+    parser.set_defaults(run=run)
+
+
+def run(options: argparse.Namespace) -> int:
+    from gelvet.cli.main import complain
+
+    many = len(options.capture) > 1
+    if many and options.out is not None:
+        options.out.mkdir(parents=True, exist_ok=True)
+    status = 0
+    for source in options.capture:
+        out = options.out / f"{source.name.split('.')[0]}.measure.json" if many and options.out else options.out
+        try:
+            status = max(status, _measure_one(source, out, options))
+        except NothingMeasurable as problem:
+            complain(f"{source}: {problem}")
+            status = max(status, 1)
+        except GelvetError as problem:
+            complain(_named(source, str(problem)))
+            status = 2
+    return status
+
+
+def _named(source: Path, sentence: str) -> str:
+    return sentence if str(source) in sentence or source.name in sentence else f"{source}: {sentence}"
+
+
+def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) -> int:
+    from gelvet.cli.main import complain
+    from gelvet.core.formats.capture_file import read_capture
+    from gelvet.core.formats.card_layout import read_layout
+    from gelvet.core.formats.cgats import read_reference
+    from gelvet.core.pipeline import measure_image
+
+    if source.suffix.lower() == ".json":
+        capture = read_capture(source)
+        shot = capture.diffuse
+        if shot is None:
+            raise CaptureError(f"{source} has no diffuse shot, on which colour is measured; add one.")
+        image, state = shot.path, options.state or capture.state
+        layout_path = options.layout or capture.layout_path
+        reference_path = options.reference or capture.reference_path
+    else:
+        if options.layout is None:
+            _refuse_non_image(source)
+            raise CaptureError(f"{source} needs its card layout; add --layout CARD.card.json.")
+        image, state = source, options.state or "dry"
+        layout_path, reference_path = options.layout, options.reference
+    layout = read_layout(layout_path)
+    reference = read_reference(reference_path) if reference_path else None
+    measured = measure_image(image, layout, reference, state=state, progress=_ProgressBar(source.name))
+    document = measured.document
+    for gate in document["calibration"]["gates"]:
+        if gate["state"] == "warn":
+            complain(f"{source}: warning: {gate['advice']}")
+    for sentence in document["calibration"].get("warnings", []):
+        complain(f"{source}: warning: {sentence}")
+    if out is None:
+        print(measurement_table(document))
+    else:
+        write_atomically(out, json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
+    if measured.failed_gates:
+        complain(f"{source}: {measured.failed_gates[0]}")
+        return 1
+    return 0
+
+
+def _refuse_non_image(source: Path) -> None:
+    from gelvet.core.capture.reading import read_picture
+
+    if not source.exists():
+        raise UnreadableInput(f"{source} is not there; check the name and the folder.")
+    read_picture(source)
+
+
+class _ProgressBar:
+    """One line on a terminal, nothing elsewhere."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.shown = sys.stderr.isatty()
+
+    def __call__(self, stage: str, share: float) -> None:
+        if self.shown:
+            filled = round(24 * share)
+            end = "\n" if share >= 1 else ""
+            print(f"\r{self.name} [{'#' * filled}{'.' * (24 - filled)}] {stage:32}", end=end, file=sys.stderr, flush=True)

@@ -1,0 +1,71 @@
+"""Differences in words, by rules from the figures; nothing is said that is not real beyond k = 2."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.colour.hue_names import leaning
+from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.compare.distance import COVERAGE, Comparison, PropertyDifference
+
+# Differences below these are not worth a word even where they are real.
+_WORTH_L, _WORTH_C, _WORTH_HUE_DEG, _WORTH_HUE_DE = 1.5, 3.0, 2.0, 1.5
+_WORTH_RATIO = 1.25
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A few words and the figure behind them: `key` names it, for example `wash.hue`."""
+
+    key: str
+    text: str
+    weight: float
+
+
+def phrases(comparison: Comparison) -> list[Phrase]:
+    """What can be said of the second paint against the first, the plainest difference first."""
+    said = [p for place in ("masstone", "wash") for p in _colour_phrases(comparison, place)]
+    said += [p for d in comparison.properties if (p := _property_phrase(d)) is not None]
+    return sorted(said, key=lambda p: -p.weight)
+
+
+def difference_words(comparison: Comparison) -> str:
+    """The phrases as one line, such as "wash 9° greener, masstone 6 L* darker"."""
+    return ", ".join(p.text for p in phrases(comparison))
+
+
+def _colour_phrases(comparison: Comparison, place: str) -> list[Phrase]:
+    one, two = comparison.first[place]["lab"], comparison.second[place]["lab"]
+    distance = next(d for d in comparison.distances if d.place == place)
+    if one is None or two is None or not distance.real or distance.u is None:
+        return []
+    first, second = lab_to_lch(np.array(one)), lab_to_lch(np.array(two))
+    said = []
+    light = float(second[0] - first[0])
+    if abs(light) > max(_WORTH_L, COVERAGE * distance.u):
+        said.append(Phrase(f"{place}.L", f"{place} {abs(light):.0f} L* {'lighter' if light > 0 else 'darker'}", abs(light)))
+    chroma = float(second[1] - first[1])
+    if abs(chroma) > max(_WORTH_C, COVERAGE * distance.u * (1 + 0.045 * first[1])):
+        said.append(Phrase(f"{place}.C", f"{place} {abs(chroma):.0f} C* {'more vivid' if chroma > 0 else 'duller'}", abs(chroma) / 2))
+    turn = float((second[2] - first[2] + 180) % 360 - 180)
+    apart = float(2 * np.sqrt(first[1] * second[1]) * abs(np.sin(np.radians(turn) / 2)))
+    if abs(turn) > _WORTH_HUE_DEG and apart > max(_WORTH_HUE_DE, COVERAGE * distance.u * (1 + 0.015 * first[1])):
+        said.append(Phrase(f"{place}.h", f"{place} {abs(turn):.0f}° {leaning(float(first[2]), turn)}", apart))
+    return said
+
+
+def _property_phrase(difference: PropertyDifference) -> Phrase | None:
+    if not difference.real or difference.first is None or difference.second is None:
+        return None
+    low, high = sorted((difference.first, difference.second))
+    more = difference.second > difference.first
+    match difference.key:
+        case "granulation" if high > _WORTH_RATIO * max(low, 0.1):
+            ratio = high / max(low, 0.1)
+            return Phrase("granulation", f"{ratio:.1f}× {'as' if more else 'less'} grainy", 3 * ratio)
+        case "veil" if high - low > 0.02:
+            return Phrase("veil", "hides more" if more else "more transparent", 40 * (high - low))
+        case "removed" if high - low > 0.08:
+            return Phrase("removed", f"lifts {'more' if more else 'less'} ({difference.second:.0%} against {difference.first:.0%})", 10 * (high - low))
+        case _:
+            return None
