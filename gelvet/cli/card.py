@@ -28,7 +28,9 @@ def run(options: argparse.Namespace) -> int:
     labels = [SwatchLabel(*_parts(text)) for text in options.swatch]
     layout = build_card(options.card_id, options.sheet, labels)
     options.out.mkdir(parents=True, exist_ok=True)
-    write_atomically(options.out / f"{options.card_id}.card.json", json.dumps(layout_to_document(layout), indent=1, ensure_ascii=False) + "\n")
+    write_atomically(
+        options.out / f"{options.card_id}.card.json", json.dumps(layout_to_document(layout), indent=1, ensure_ascii=False) + "\n"
+    )
     (options.out / f"{options.card_id}.pdf").write_bytes(card_pdf(layout))
     print(f"{options.card_id}: {len(labels)} swatches on {options.sheet}, in {options.out}")
     return 0

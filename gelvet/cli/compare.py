@@ -25,7 +25,9 @@ def run(options: argparse.Namespace) -> int:
     chosen = options.swatch or list(swatches)
     for name in chosen:
         if name not in swatches:
-            raise MeasurementFileError(f"There is no swatch {name} in {', '.join(map(str, options.measurement))}; choose from {', '.join(swatches)}.")
+            raise MeasurementFileError(
+                f"There is no swatch {name} in {', '.join(map(str, options.measurement))}; choose from {', '.join(swatches)}."
+            )
     if len(chosen) < 2:
         raise MeasurementFileError("Comparing needs at least two swatches; add another measurement.")
     for first, second in combinations(chosen, 2):

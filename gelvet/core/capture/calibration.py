@@ -13,7 +13,7 @@ from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, fit_colour,
 from gelvet.core.capture.colour_models import ColourModel
 from gelvet.core.capture.fiducials import FoundTags, detect_tags, place_card, refine_tags
 from gelvet.core.capture.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
-from gelvet.core.capture.geometry import Geometry, rectify, rectified_grid
+from gelvet.core.capture.geometry import Geometry, rectified_grid, rectify
 from gelvet.core.capture.icc import ProfileCurves, read_profile
 from gelvet.core.capture.reading import Picture
 from gelvet.core.capture.tone_curve import ToneCurve, power_curve
@@ -250,7 +250,7 @@ def _refine(device: _Device, tone: ToneCurve, found: FoundTags, layout: Layout) 
 
     green = np.ascontiguousarray(device.picture.pixels[..., 1])
     linear = cv2.LUT(green, np.ascontiguousarray(device.lookup(tone)[:, 1]))
-    return refine_tags(linear, found, layout)
+    return refine_tags(np.asarray(linear), found, layout)
 
 
 class _Overview:
@@ -295,7 +295,9 @@ def _refuse_other_card(picture: Picture, geometry: Geometry, layout: Layout) -> 
     grey = green if green.dtype == np.uint8 else cv2.convertScaleAbs(np.ascontiguousarray(green), alpha=1 / 257)
     card_id = read_card_code(np.asarray(grey))
     if card_id is not None and card_id != layout.card_id:
-        raise NothingMeasurable(f"The image shows card {card_id}, and the layout is that of card {layout.card_id}; choose the matching layout.")
+        raise NothingMeasurable(
+            f"The image shows card {card_id}, and the layout is that of card {layout.card_id}; choose the matching layout."
+        )
 
 
 def _tier_and_model(fit: ColourFit | None, profile: ProfileCurves | None) -> tuple[Tier, ColourModel]:
@@ -306,7 +308,9 @@ def _tier_and_model(fit: ColourFit | None, profile: ProfileCurves | None) -> tup
     return "none", ColourModel("linear", np.eye(3) * 100)
 
 
-def _with_quality(capture: CalibratedCapture, rows: _Known, missing_tags: list[int], profile: ProfileCurves | None, state: str) -> CalibratedCapture:
+def _with_quality(
+    capture: CalibratedCapture, rows: _Known, missing_tags: list[int], profile: ProfileCurves | None, state: str
+) -> CalibratedCapture:
     """The same capture with noise and gates filled in."""
     from dataclasses import replace
 
@@ -316,7 +320,9 @@ def _with_quality(capture: CalibratedCapture, rows: _Known, missing_tags: list[i
     gates = [g.tags_gate(missing_tags)]
     if cal.tier == "profile" and profile is not None:
         worth = "its tables are only approximated" if profile.misfit_de00 > 1 else "colours rest on the embedded profile alone"
-        gates.append(g.Gate("reference", "warn", f"No reference values are known for this card, so {worth}; add the target's CGATS file.", 0))
+        gates.append(
+            g.Gate("reference", "warn", f"No reference values are known for this card, so {worth}; add the target's CGATS file.", 0)
+        )
     else:
         gates.append(g.reference_gate(rows.missing, len(rows.ids) if cal.fit else 0))
     gates += [g.resolution_gate(cal.geometry.pixels_per_mm), g.focus_gate(cal.blur_mm)]

@@ -91,7 +91,9 @@ def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> Colo
 
     starts = [1.0] if tone_known else [1.0, 2.2]
     fits = [
-        least_squares(cost, np.append(power_curve(g).log_slopes, 0.0), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40)
+        least_squares(
+            cost, np.append(power_curve(g).log_slopes, 0.0), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40
+        )
         for g in starts
     ]
     best = min(fits, key=lambda f: f.cost)
@@ -111,7 +113,7 @@ def light_of(readings: PatchReadings, tone: ToneCurve) -> Floats:
 def perceptual_design(rgb: Floats, name: str, weights: Floats) -> Floats:
     """(3n, 3·terms): the perceptual error is linear in the coefficients."""
     terms = EXPANSIONS[name](rgb)
-    return np.einsum("nij,nt->nitj", weights, terms).reshape(3 * len(rgb), -1)
+    return np.asarray(np.einsum("nij,nt->nitj", weights, terms).reshape(3 * len(rgb), -1))
 
 
 def _ridge_solve(design: Floats, target: Floats, ridge: float) -> Floats:

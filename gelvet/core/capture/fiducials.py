@@ -39,7 +39,7 @@ def detect_tags(picture: Image, layout: Layout) -> FoundTags:
     detected, ids, _ = cv2.aruco.ArucoDetector(april_36h11(), parameters).detectMarkers(grey)
     known = {t.id for t in layout.tags}
     corners: dict[int, Floats] = {}
-    for points, tag_id in zip(detected, [] if ids is None else ids.ravel().tolist(), strict=True):
+    for points, tag_id in zip(detected, [] if ids is None else [int(i) for i in ids.ravel()], strict=True):
         if tag_id in corners:
             raise NothingMeasurable("The image shows more than one card (a tag appears twice); give each card its own image.")
         if tag_id in known:
@@ -87,7 +87,9 @@ def place_card(found: FoundTags, layout: Layout) -> tuple[Geometry, tuple[int, .
         if errors[worst] <= _MISPLACED_SHARE * size_px:
             return geometry, tuple(rejected)
         if len(tags) <= 4:
-            raise NothingMeasurable("The tags do not stand where this layout has them; the image shows another card, or the card is folded.")
+            raise NothingMeasurable(
+                "The tags do not stand where this layout has them; the image shows another card, or the card is folded."
+            )
         rejected.append(tags.pop(worst).id)
 
 
@@ -96,8 +98,9 @@ def _fit(tags: list[Tag], found: FoundTags, layout: Layout) -> tuple[Geometry, F
 
     source = np.concatenate([tag_corners_mm(t) for t in tags])
     target = np.concatenate([found.corners[t.id] for t in tags])
-    matrix, _ = cv2.findHomography(source, target, 0)
-    if matrix is None or not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:2, :2])) < 1e-6:
+    found_matrix, _ = cv2.findHomography(source, target, 0)
+    matrix = np.asarray(found_matrix, dtype=float)
+    if matrix.shape != (3, 3) or not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:2, :2])) < 1e-6:
         raise NothingMeasurable("The tags do not span the card; show the whole card and capture it again.")
     geometry = Geometry(matrix=matrix, size_mm=layout.size_mm, reprojection_px=0.0)
     misses = np.linalg.norm(geometry.to_pixels(source) - target, axis=1)

@@ -86,7 +86,9 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
     log_light = np.log(np.maximum(light, 1e-3))
     terms = _terms(centres[:, 0], centres[:, 1], size_mm)
     # Paper is the brightest thing that covers many cells; start from the sure zones where there are any.
-    level = np.median(log_light[in_zone & usable], axis=0) if (in_zone & usable).sum() >= 3 else np.percentile(log_light[usable], 75, axis=0)
+    level = (
+        np.median(log_light[in_zone & usable], axis=0) if (in_zone & usable).sum() >= 3 else np.percentile(log_light[usable], 75, axis=0)
+    )
     keep = usable & (np.abs(log_light - level).max(axis=1) < 0.35)
     order = 3
     coefficients = np.zeros((1, 3))

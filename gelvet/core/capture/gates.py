@@ -61,11 +61,16 @@ def resolution_gate(pixels_per_mm: float) -> Gate:
 def focus_gate(blur_mm: float | None) -> Gate:
     if blur_mm is None:
         return Gate("focus", "warn", "The tags' edges are too small to judge the focus; scan at a higher resolution.")
-    return graded("focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, "The image is soft; lay the card flat on the glass, clean it, and scan again.")
+    return graded(
+        "focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, "The image is soft; lay the card flat on the glass, clean it, and scan again."
+    )
 
 
 def residual_gate(mean: float, p95: float) -> Gate:
-    advice = "The reference patches do not come out as their file says; check that the file belongs to this target, that it is clean and flat, and scan again without automatic corrections."
+    advice = (
+        "The reference patches do not come out as their file says; check that the file belongs to this target, "
+        "that it is clean and flat, and scan again without automatic corrections."
+    )
     if mean >= RESIDUAL_FAIL_MEAN:
         return Gate("residual", "fail", advice, round(mean, 3))
     state: GateState = "warn" if mean >= RESIDUAL_WARN_MEAN or p95 >= RESIDUAL_WARN_P95 else "pass"
@@ -82,7 +87,13 @@ def noise_gate(noise_l: float) -> Gate:
 
 
 def fall_off_gate(share: float) -> Gate:
-    return graded("fall-off", share, FALL_OFF_WARN, FALL_OFF_FAIL, "The light falls off across the card; light it from both sides or move the lamp away.")
+    return graded(
+        "fall-off",
+        share,
+        FALL_OFF_WARN,
+        FALL_OFF_FAIL,
+        "The light falls off across the card; light it from both sides or move the lamp away.",
+    )
 
 
 def tilt_gate(tilt_deg: float) -> Gate:
@@ -90,7 +101,13 @@ def tilt_gate(tilt_deg: float) -> Gate:
 
 
 def paper_shade_gate(spread_de: float) -> Gate:
-    return graded("paper-shade", spread_de, PAPER_SHADE_WARN_DE, 4 * PAPER_SHADE_WARN_DE, "The bare paper differs across the card; look for stains, shadows or splashes on the paper zones.")
+    return graded(
+        "paper-shade",
+        spread_de,
+        PAPER_SHADE_WARN_DE,
+        4 * PAPER_SHADE_WARN_DE,
+        "The bare paper differs across the card; look for stains, shadows or splashes on the paper zones.",
+    )
 
 
 def wet_gate(state: str) -> Gate:

@@ -68,7 +68,9 @@ def rectified_grid(rect: Rect, pixels_per_mm: float) -> tuple[int, int]:
     return max(1, round(rect.height * pixels_per_mm)), max(1, round(rect.width * pixels_per_mm))
 
 
-def rectify(image: Image, origin_px: tuple[int, int], geometry: Geometry, rect: Rect, pixels_per_mm: float, *, nearest: bool = False) -> Image:
+def rectify(
+    image: Image, origin_px: tuple[int, int], geometry: Geometry, rect: Rect, pixels_per_mm: float, *, nearest: bool = False
+) -> Image:
     """`rect` of the card, upright, (h, w, …) at `pixels_per_mm`; `image` is the part whose first pixel is `origin_px` (x, y)."""
     import cv2
 

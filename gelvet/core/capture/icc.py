@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.colour_models import ColourModel
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz, xyz_to_lab
@@ -56,7 +56,7 @@ def read_profile(profile: bytes) -> ProfileCurves | None:
     return ProfileCurves(curves=curves, model=model, misfit_de00=misfit)
 
 
-def _to_xyz(code: Floats, profile: bytes) -> Floats:
+def _to_xyz(code: Image, profile: bytes) -> Floats:
     import imagecodecs
 
     lab = imagecodecs.cms_transform(

@@ -42,7 +42,7 @@ def _pigments(rng: np.random.Generator, nm: Floats) -> tuple[Floats, Floats]:
         return rng.uniform(low, high, (SAMPLES, 1))
 
     def present(chance: float) -> Floats:
-        return (rng.random((SAMPLES, 1)) < chance) * np.exp(uniform(-1.5, 1.0))
+        return np.where(rng.random((SAMPLES, 1)) < chance, np.exp(uniform(-1.5, 1.0)), 0.0)
 
     absorption = np.exp(uniform(np.log(0.003), np.log(0.15))) + 0 * nm
     absorption = absorption + present(0.55) / (1 + np.exp(np.clip((nm - uniform(400, 640)) / uniform(6, 45), -50, 50)))

@@ -196,7 +196,7 @@ def _picture(pixels: Image, profile: bytes | None, orientation: int, warnings: l
 
 
 def _finite_float(pixels: Floats, path: Path) -> tuple[Image, Image | None]:
-    good = np.isfinite(pixels).all(axis=-1)
+    good = np.asarray(np.isfinite(pixels).all(axis=-1))
     if not good.any():
         raise ImageError(f"{path} holds no finite number in any pixel; export it again.")
     largest = float(np.max(pixels[good]))

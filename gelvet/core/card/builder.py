@@ -60,7 +60,9 @@ def build_card(card_id: str, sheet: str, labels: list[SwatchLabel]) -> Layout:
     if not labels:
         raise LayoutError("A card needs at least one swatch; choose a paint first.")
     if len(labels) > capacity(sheet):
-        raise LayoutError(f"An {sheet} card holds {capacity(sheet)} swatches and {len(labels)} were asked for; use more cards or a larger sheet.")
+        raise LayoutError(
+            f"An {sheet} card holds {capacity(sheet)} swatches and {len(labels)} were asked for; use more cards or a larger sheet."
+        )
     width, height = SHEETS_MM[sheet]
     row_mm = min(MAXIMUM_ROW_MM, (height - TOP_MM - FOOT_MM) / len(labels))
     zones: list[Zone] = []

@@ -64,4 +64,4 @@ def ciede2000(lab1: Floats, lab2: Floats) -> Floats:
     s_l, s_c, s_h, r_t = _weights((one[..., 0] + two[..., 0]) / 2, (c1 + c2) / 2, _mean_hue(c1, c2, h1, h2))
     l_term, c_term, h_term = delta_l / s_l, delta_c / s_c, delta_h / s_h
     square = l_term**2 + c_term**2 + h_term**2 + r_t * c_term * h_term  # Equation (22)
-    return np.sqrt(np.maximum(square, 0))
+    return np.asarray(np.sqrt(np.maximum(square, 0)))

@@ -1,7 +1,13 @@
 """Names for directions of hue in the CIELAB plane."""
 
 # Unique hues in CIELAB (R. W. G. Hunt & M. R. Pointer, Measuring Colour, 4th ed., 2011, 3.8) with violet between blue and red.
-ANCHORS: tuple[tuple[float, str], ...] = ((25.0, "redder"), (92.0, "yellower"), (164.0, "greener"), (255.0, "bluer"), (312.0, "more violet"))
+ANCHORS: tuple[tuple[float, str], ...] = (
+    (25.0, "redder"),
+    (92.0, "yellower"),
+    (164.0, "greener"),
+    (255.0, "bluer"),
+    (312.0, "more violet"),
+)
 
 
 def leaning(hue_deg: float, turn_deg: float) -> str:

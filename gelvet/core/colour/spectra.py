@@ -13,8 +13,8 @@ from gelvet.core.colour.spaces import WHITE_D50
 @cache
 def _tables() -> Floats:
     """(81, 5): nm, x̄, ȳ, z̄, D50 from 380 to 780 nm at 5 nm. Sources stand in the data file."""
-    text = resources.files("gelvet.core.colour").joinpath("data/cie_1931_2deg_5nm.csv").read_text()
-    rows = csv.reader(line for line in text.splitlines()[3:])
+    text = resources.files("gelvet.core.colour").joinpath("tables/cie_1931_2deg_5nm.csv").read_text("utf-8")
+    rows = csv.reader(line for line in text.splitlines()[2:])
     return np.array([[float(v) for v in row] for row in rows])
 
 

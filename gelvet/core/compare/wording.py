@@ -66,6 +66,8 @@ def _property_phrase(difference: PropertyDifference) -> Phrase | None:
         case "veil" if high - low > 0.02:
             return Phrase("veil", "hides more" if more else "more transparent", 40 * (high - low))
         case "removed" if high - low > 0.08:
-            return Phrase("removed", f"lifts {'more' if more else 'less'} ({difference.second:.0%} against {difference.first:.0%})", 10 * (high - low))
+            return Phrase(
+                "removed", f"lifts {'more' if more else 'less'} ({difference.second:.0%} against {difference.first:.0%})", 10 * (high - low)
+            )
         case _:
             return None

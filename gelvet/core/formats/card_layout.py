@@ -14,9 +14,7 @@ _KNOWN_KEYS = {"format", "version", "card_id", "size_mm", "fiducials", "referenc
 
 def read_layout(path: Path) -> Layout:
     """The layout in `path`; raises LayoutError."""
-    return layout_from_document(
-        parse_document(read_text(path, LayoutError), "card-layout", str(path), LayoutError), str(path)
-    )
+    return layout_from_document(parse_document(read_text(path, LayoutError), "card-layout", str(path), LayoutError), str(path))
 
 
 def layout_from_document(document: Any, source: str) -> Layout:
@@ -26,12 +24,9 @@ def layout_from_document(document: Any, source: str) -> Layout:
         card_id=checked["card_id"],
         size_mm=(float(checked["size_mm"][0]), float(checked["size_mm"][1])),
         tags=tuple(
-            Tag(id=t["id"], centre_mm=(t["center_mm"][0], t["center_mm"][1]), size_mm=t["size_mm"])
-            for t in checked["fiducials"]["tags"]
+            Tag(id=t["id"], centre_mm=(t["center_mm"][0], t["center_mm"][1]), size_mm=t["size_mm"]) for t in checked["fiducials"]["tags"]
         ),
-        patches=tuple(
-            Patch(id=p["id"], rect=Rect(*p["rect_mm"])) for p in (checked.get("reference") or {}).get("patches", [])
-        ),
+        patches=tuple(Patch(id=p["id"], rect=Rect(*p["rect_mm"])) for p in (checked.get("reference") or {}).get("patches", [])),
         zones=tuple(_zone(z) for z in checked["zones"]),
         swatches=_swatches(checked),
         extra={k: v for k, v in checked.items() if k not in _KNOWN_KEYS},

@@ -7,7 +7,7 @@ import numpy as np
 
 from gelvet import __version__
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.calibration import Calibration, CalibratedCapture
+from gelvet.core.capture.calibration import CalibratedCapture, Calibration
 from gelvet.core.colour.spaces import hex_colour, xyz_to_lab
 from gelvet.core.errors import MeasurementFileError
 from gelvet.core.formats.documents import parse_document, read_text
@@ -58,7 +58,11 @@ def _number(value: float | None) -> float | None:
 
 def _calibration(cal: Calibration) -> dict[str, Any]:
     def summary(values: Floats) -> dict[str, float]:
-        return {"mean": round(float(values.mean()), 4), "p95": round(float(np.percentile(values, 95)), 4), "max": round(float(values.max()), 4)}
+        return {
+            "mean": round(float(values.mean()), 4),
+            "p95": round(float(np.percentile(values, 95)), 4),
+            "max": round(float(values.max()), 4),
+        }
 
     return {
         "tier": cal.tier,

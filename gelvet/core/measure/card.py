@@ -12,7 +12,7 @@ import numpy as np
 from gelvet.core.capture.calibration import CalibratedCapture, Progress
 from gelvet.core.card.layout import Zone
 from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch
-from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour
+from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour, nothing_measured
 from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
 
 T = TypeVar("T")
@@ -32,8 +32,7 @@ def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progr
     layout = capture.layout
     if capture.calibration.tier == "none":
         reason = Absent("no reference values and no embedded profile: colours of this capture mean nothing")
-        nothing = SwatchMeasures(reason, reason, reason, reason, reason, reason)
-        return MeasuredCard({z.id: reason for z in layout.zones}, {s.id: nothing for s in layout.swatches}, reason)
+        return MeasuredCard({z.id: reason for z in layout.zones}, {s.id: nothing_measured(reason) for s in layout.swatches}, reason)
     progress("measuring the bare paper", 0.4)
     papers = {z.id: _measure_paper(capture, z) for z in layout.zones_of("paper")}
     paper = pool_paper(list(papers.values()))

@@ -56,7 +56,7 @@ def _filled(values: Floats, good: Mask) -> Floats:
 
 def low_pass(frequency: Floats, half_at: float) -> Floats:
     """Gaussian response, one half at `half_at` cycles/mm."""
-    return np.exp2(-((frequency / half_at) ** 2))
+    return np.asarray(np.exp2(-((frequency / half_at) ** 2)))
 
 
 def band_pass(frequency: Floats, band: tuple[float, float]) -> Floats:
@@ -66,7 +66,7 @@ def band_pass(frequency: Floats, band: tuple[float, float]) -> Floats:
 
 def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
     """What undoes the capture's Gaussian blur, at most 3."""
-    return np.minimum(np.exp(2 * (np.pi * blur_mm * frequency) ** 2), MAXIMUM_GAIN)
+    return np.asarray(np.minimum(np.exp(2 * (np.pi * blur_mm * frequency) ** 2), MAXIMUM_GAIN))
 
 
 def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float, noise_sd: float) -> float:
@@ -160,7 +160,7 @@ def _radial(spectrum: Spectrum, blur_mm: float, noise: float, edges: Floats) -> 
     power = (spectrum.power - noise**2 / spectrum.power.size) * response
     ring = np.digitize(spectrum.frequency.ravel(), edges) - 1
     inside = (ring >= 0) & (ring < len(edges) - 1)
-    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(edges) - 1)
+    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(edges) - 1).astype(float)
 
 
 def _grain_width(spectrum: Spectrum, papers: list[Spectrum], blur_mm: float, noise_l: Floats) -> float | None:

@@ -26,6 +26,7 @@ from gelvet.core.measure.values import (
     ValueRange,
     ZoneColour,
     ZonePixels,
+    nothing_measured,
     tint_depth,
 )
 from gelvet.core.measure.zone_colour import without_foreign_matter, zone_pixels
@@ -48,13 +49,19 @@ class MeasuredZone:
     colour: ZoneColour | Absent
 
 
-def measure_swatch(capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], inks: list[MeasuredZone], paper: Paper | Absent, state: str) -> SwatchMeasures:
+def measure_swatch(
+    capture: CalibratedCapture,
+    zones: Mapping[str, list[MeasuredZone]],
+    inks: list[MeasuredZone],
+    paper: Paper | Absent,
+    state: str,
+) -> SwatchMeasures:
     """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own."""
     if isinstance(paper, Absent):
-        return _nothing(paper)
+        return nothing_measured(paper)
     path = _with_uncertainty(_path(zones, paper.colour.xyz), capture)
     if state == "wet":
-        return SwatchMeasures(path, *[Absent("the card was captured wet")] * 5)
+        return replace(nothing_measured(Absent("the card was captured wet")), path=path)
     shift, values = _ends(path, capture, paper)
     return SwatchMeasures(
         path=path,
@@ -64,10 +71,6 @@ def measure_swatch(capture: CalibratedCapture, zones: Mapping[str, list[Measured
         hiding=_hiding(zones, inks, paper),
         lifting=_lifting(zones, paper),
     )
-
-
-def _nothing(reason: Absent) -> SwatchMeasures:
-    return SwatchMeasures(reason, reason, reason, reason, reason, reason)
 
 
 def _ends(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Paper) -> tuple[HueShift | Absent, ValueRange | Absent]:
@@ -105,7 +108,9 @@ def _path(zones: Mapping[str, list[MeasuredZone]], paper: Floats) -> DilutionPat
     )
 
 
-def _granulation(capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, path: DilutionPath | Absent) -> Granulation | Absent:
+def _granulation(
+    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, path: DilutionPath | Absent
+) -> Granulation | Absent:
     cal = capture.calibration
     chosen = next((z for z in zones.get("wash", []) if z.zone.extra.get("strength") != "heavy"), None)
     if chosen is not None:

@@ -137,6 +137,11 @@ class SwatchMeasures:
     lifting: Lifting | Absent
 
 
+def nothing_measured(reason: Absent) -> SwatchMeasures:
+    """Every quantity absent for one reason."""
+    return SwatchMeasures(path=reason, hue_shift=reason, value_range=reason, granulation=reason, hiding=reason, lifting=reason)
+
+
 def tint_depth(xyz: Floats, paper: Floats) -> Floats:
     """D (...) = max over X, Y, Z of log10(paper / paint); 0 for paper (measurement.md 3)."""
     ratio = paper.astype(xyz.dtype) / np.maximum(xyz, 1e-3)

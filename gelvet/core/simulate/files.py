@@ -26,13 +26,20 @@ class SimulatedCapture:
     scanner: Scanner
 
 
-def simulate_scan(layout: Layout, paints: dict[str, SimulatedPaint], scanner: Scanner, seed: int) -> SimulatedCapture:
-    """Paints the card and scans it; the same seed gives the same card and the same pixels."""
+def simulate_scan(
+    layout: Layout,
+    paints: dict[str, SimulatedPaint],
+    scanner: Scanner,
+    seed: int,
+    *,
+    scan_seed: int | None = None,
+    target_seed: int | None = None,
+) -> SimulatedCapture:
+    """Paints the card and scans it; the same seeds give the same card and the same pixels."""
     fine = scanner.dpi / 25.4 * (1.6 if scanner.dpi <= 400 else 1.0)
-    card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine)
-    return SimulatedCapture(
-        card=card, image=scan(card, scanner, seed + 1), reference=reference_of(card), scanner=scanner
-    )
+    card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed)
+    pixels = scan(card, scanner, seed + 1 if scan_seed is None else scan_seed)
+    return SimulatedCapture(card=card, image=pixels, reference=reference_of(card), scanner=scanner)
 
 
 def reference_of(card: PaintedCard) -> ReferenceTarget:

@@ -8,7 +8,6 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.kubelka_munk import layer_reflectance
 from gelvet.core.simulate.spectra import PIGMENTS, Pigment, invented_pigment
 
-
 # Share of light that a dried, matte film sends back from its surface into a 0°/45° instrument.
 MATTE_SURFACE = 0.008
 

@@ -49,15 +49,19 @@ def paint_card(
     seed: int,
     pixels_per_mm: float,
     warmth: float = 0.5,
+    target_seed: int | None = None,
 ) -> PaintedCard:
-    """Paints `paints` (by swatch id) on `layout`, seen through `device_weights` (n, 3)."""
+    """Paints `paints` (by swatch id) on `layout`, seen through `device_weights` (n, 3).
+
+    `target_seed` names the reference target that lies on the card; without it each card has its own.
+    """
     rng = np.random.default_rng(seed)
     weights = np.concatenate([device_weights, observer_d50(WAVELENGTHS_NM)], axis=1)
     paper, ink = paper_reflectance(warmth), ink_reflectance()
     shape = (round(layout.size_mm[1] * pixels_per_mm), round(layout.size_mm[0] * pixels_per_mm))
     canvas = _Canvas(np.tile((paper @ device_weights).astype(np.float32), (*shape, 1)), pixels_per_mm)
     relief = paper_relief(shape, rng, pixels_per_mm)
-    patches = patch_spectra(len(layout.patches), rng)
+    patches = patch_spectra(len(layout.patches), np.random.default_rng([2, seed if target_seed is None else target_seed]))
     _print_card(canvas, layout, patches @ device_weights, (ink * 0.9) @ device_weights)
     zone_xyz: dict[str, Floats] = {}
     applied = {}
@@ -173,7 +177,7 @@ class _Canvas:
 def _coverage(cells: slice, start: float, stop: float) -> Floats:
     """Share of each pixel cell that lies between `start` and `stop`."""
     low = np.arange(cells.start, cells.stop, dtype=np.float32)
-    return np.clip(np.minimum(low + 1, stop) - np.maximum(low, start), 0, 1).astype(np.float32)
+    return np.asarray(np.clip(np.minimum(low + 1, stop) - np.maximum(low, start), 0, 1), dtype=np.float32)
 
 
 def _print_card(canvas: _Canvas, layout: Layout, patches: Floats, black: Floats) -> None:

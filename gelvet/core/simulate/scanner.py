@@ -70,11 +70,12 @@ def scan(card: PaintedCard, scanner: Scanner, seed: int) -> Image:
     rng = np.random.default_rng(seed)
     pixels = _shade(card, scanner, rng)
     fine_per_pixel = card.pixels_per_mm / (scanner.dpi / 25.4)
-    pixels = cv2.GaussianBlur(pixels, (0, 0), scanner.blur_px * fine_per_pixel)
+    soft = cv2.GaussianBlur(pixels, (0, 0), scanner.blur_px * fine_per_pixel)
     matrix, size = _placement(card, scanner)
     lid = [float(v) for v in (0.93, 0.93, 0.92)]
-    page = cv2.warpAffine(pixels, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_CONSTANT, borderValue=lid)
-    page *= 0.97 * _illumination(page.shape[:2], scanner, rng)
+    inverse_linear = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    page: Image = cv2.warpAffine(soft, matrix, size, flags=inverse_linear, borderMode=cv2.BORDER_CONSTANT, borderValue=lid)
+    page *= 0.97 * _illumination((size[1], size[0]), scanner, rng)
     sigma = scanner.noise * np.sqrt(np.maximum(page, 0.02))
     page += sigma * rng.standard_normal(page.shape, dtype=np.float32)
     return (encode_tone(np.clip(page, 0, 1), scanner.tone) * 65535 + 0.5).astype(np.uint16)
@@ -84,7 +85,7 @@ def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Flo
     """Relief seen by a lamp on one side: slopes toward it are lighter. Printed matter and paint share it."""
     slope = np.gradient(card.relief, axis=0) * card.pixels_per_mm
     shading = 1 + scanner.relief_shading * slope / max(float(slope.std()), 1e-6)
-    dust = np.ones(card.relief.shape, dtype=np.float32)
+    dust: Image = np.ones(card.relief.shape, dtype=np.float32)
     for _ in range(12):
         y, x = int(rng.integers(0, dust.shape[0] - 4)), int(rng.integers(0, dust.shape[1] - 4))
         dust[y : y + 2, x : x + 3] = 0.4

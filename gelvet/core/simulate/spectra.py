@@ -128,4 +128,4 @@ def patch_spectra(count: int, rng: np.random.Generator) -> Floats:
         depth = (3.4, 1.6, 0.6, 2.4)[i // 9 % 4] * rng.uniform(0.85, 1.15)
         full = base * np.exp(-depth * dyes - (0.0, 0.35, 0.1)[i % 3] * black)
         spectra.append(0.985 * full + 0.015 * base)
-    return np.clip(np.stack(spectra), 0.005, 1)
+    return np.asarray(np.clip(np.stack(spectra), 0.005, 1))

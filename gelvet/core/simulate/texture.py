@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Image
 
 
 def smooth_noise(shape: tuple[int, int], rng: np.random.Generator, sigma_px: float) -> Floats:
@@ -14,7 +14,7 @@ def smooth_noise(shape: tuple[int, int], rng: np.random.Generator, sigma_px: flo
 
     scale = max(1.0, sigma_px / 3)
     small = (int(np.ceil(shape[0] / scale)) + 8, int(np.ceil(shape[1] / scale)) + 8)
-    field = rng.standard_normal(small, dtype=np.float32)
+    field: Image = rng.standard_normal(small, dtype=np.float32)
     field = cv2.GaussianBlur(field, (0, 0), sigma_px / scale, borderType=cv2.BORDER_REFLECT)
     if scale > 1:
         field = cv2.resize(field, (int(small[1] * scale) + 1, int(small[0] * scale) + 1), interpolation=cv2.INTER_CUBIC)

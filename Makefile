@@ -1,0 +1,51 @@
+# make demo | test | bench | screenshots | check. Each does its own set-up and skips what is up to date.
+SHELL := /bin/bash
+PYTHON ?= python3
+BIN := .venv/bin
+STAMPS := .stamps
+FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
+
+.PHONY: setup demo test bench screenshots check clean
+
+setup: $(STAMPS)/python $(STAMPS)/frontend
+
+$(STAMPS)/system:
+	@mkdir -p $(STAMPS)
+	@tools/install-system-packages
+	@touch $@
+
+$(STAMPS)/python: pyproject.toml $(STAMPS)/system
+	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	@touch $@
+
+$(STAMPS)/node: frontend/package-lock.json $(STAMPS)/system
+	cd frontend && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+$(STAMPS)/frontend: $(STAMPS)/node $(FRONTEND_SOURCES)
+	cd frontend && npm run --silent build -- --logLevel warn
+	@touch $@
+
+demo: setup
+	$(BIN)/gelvet serve --demo --port $${PORT:-8000}
+
+check: setup
+	$(BIN)/ruff check gelvet tests bench manage.py
+	$(BIN)/ruff format --check gelvet tests bench manage.py
+	$(BIN)/mypy gelvet tests bench
+	$(BIN)/python manage.py makemigrations --check --dry-run --verbosity 0
+	$(BIN)/python -W ignore manage.py export_openapi $(STAMPS)/openapi.json && diff -q $(STAMPS)/openapi.json frontend/openapi.json
+	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
+
+test: check
+	$(BIN)/python -W ignore manage.py test tests --parallel 2
+
+bench: setup
+	$(BIN)/python -m bench
+
+screenshots: setup
+	$(BIN)/python -m bench.screenshots
+
+clean:
+	rm -rf .venv .stamps frontend/node_modules frontend/dist

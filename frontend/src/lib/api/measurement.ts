@@ -1,0 +1,109 @@
+/** The parts of a measurement document (version 1) that the views use. */
+export type Lab = [number, number, number];
+
+export interface ZoneFigures {
+  lab: Lab | null;
+  lch: Lab | null;
+  hex: string | null;
+  in_gamut: boolean | null;
+  sd: Lab | null;
+  u: number | null;
+  used_fraction: number | null;
+  absent: string | null;
+}
+
+export interface PlaceFigures {
+  lab: Lab | null;
+  depth: number | null;
+  u?: number | null;
+}
+
+export interface SwatchFigures {
+  masstone: PlaceFigures;
+  half: PlaceFigures;
+  wash: PlaceFigures;
+  path: { depth: number; lab: Lab }[];
+  gradient_ends_at: number | null;
+  paper_lab?: Lab | null;
+  hue_shift: { delta_h: number | null; delta_H: number | null; travel: number | null; u: number | null; absent: string | null };
+  value_range: {
+    masstone_L: number | null;
+    wash_L: number | null;
+    span_L: number | null;
+    reach: number | null;
+    u: number | null;
+    absent: string | null;
+  };
+  granulation: {
+    index: number | null;
+    mottle: number | null;
+    grain_mm: number | null;
+    anisotropy: number | null;
+    skew: number | null;
+    u: number | null;
+    grain_u?: number | null;
+    absent: string | null;
+  };
+  hiding: {
+    veil: number | null;
+    contrast_ratio: number | null;
+    hiding: number | null;
+    class: string | null;
+    u: number | null;
+    absent: string | null;
+  };
+  lifting: {
+    removed: number | null;
+    residual_de00: number | null;
+    class: string | null;
+    u: number | null;
+    absent: string | null;
+  };
+}
+
+export interface MeasurementDocument {
+  card_id: string;
+  calibration: {
+    tier: string;
+    model: string;
+    pixels_per_mm: number;
+    reprojection_px: number | null;
+    blur_mm: number | null;
+    cross_validated_de00: { mean: number; p95: number; max: number } | null;
+    gates: { id: string; state: string; advice: string; value: number | null }[];
+  };
+  zones: Record<string, ZoneFigures>;
+  swatches: Record<string, SwatchFigures>;
+}
+
+export interface LayoutZone {
+  id: string;
+  swatch: string | null;
+  kind: string;
+  rect_mm: [number, number, number, number];
+}
+
+export interface LayoutDocument {
+  card_id: string;
+  size_mm: [number, number];
+  fiducials: { tags: { id: number; center_mm: [number, number]; size_mm: number }[] };
+  reference: { patches: { id: string; rect_mm: [number, number, number, number] }[] };
+  zones: LayoutZone[];
+  swatches: { id: string; label: string }[];
+}
+
+const titles: Record<string, string> = {
+  paper: "bare paper",
+  masstone: "masstone",
+  gradient: "gradient",
+  wash: "wash",
+  ink: "ink line",
+  over_ink: "over ink",
+  beside_ink: "beside ink",
+  unlifted: "unlifted",
+  lifted: "lifted",
+};
+
+export function zoneTitle(kind: string): string {
+  return titles[kind] ?? kind.replaceAll("_", " ");
+}

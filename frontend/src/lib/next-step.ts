@@ -1,0 +1,17 @@
+import type { Card } from "./api/client";
+
+export interface Step {
+  title: string;
+  href: string;
+}
+
+/** The one thing to do next with a card. */
+export function nextStep(card: Card): Step {
+  const capture = card.captures.at(-1);
+  if (!capture) return { title: "Print and capture", href: `/card/${card.card_id}` };
+  if (capture.state === "done" && !capture.gates.some((g) => g.state === "fail"))
+    return { title: "Look", href: `/look/${capture.id}` };
+  if (capture.state === "queued" || capture.state === "running")
+    return { title: "Watch", href: `/capture/${card.card_id}` };
+  return { title: "See what is wrong", href: `/capture/${card.card_id}` };
+}

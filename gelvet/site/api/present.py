@@ -1,0 +1,77 @@
+"""From rows to what goes over the wire."""
+
+from typing import Any
+
+from gelvet.core.compare.distance import Comparison
+from gelvet.core.compare.wording import phrases as difference_phrases
+from gelvet.core.simulate.spectra import PIGMENTS
+from gelvet.site.api import schemas as s
+from gelvet.site.bench.models import Card, Question, Session
+from gelvet.site.captures.models import Capture, CaptureState
+from gelvet.site.library.models import Paint
+from gelvet.site.results.models import Measurement
+from gelvet.site.results.services import MeasuredSwatch
+
+
+def paint(row: Paint, measured: bool = False) -> s.PaintOut:
+    codes = (row.simulation or {}).get("codes") or row.pigments
+    return s.PaintOut(
+        id=row.pk, maker=row.maker.name, name=row.name, pigments=row.pigments, form=row.form, claims=row.claims, note=row.note,
+        paintable=1 <= len(codes) <= 2 and all(c in PIGMENTS for c in codes), measured=measured,
+    )  # fmt: skip
+
+
+def capture(row: Capture) -> s.CaptureOut:
+    newest: Measurement | None = row.measurements.first()
+    gates = newest.document["calibration"]["gates"] if newest and row.state == CaptureState.DONE else []
+    return s.CaptureOut(
+        id=row.pk, card_id=row.card.card_id, source=row.source, file=row.original.name if row.original else None,
+        sha256=row.original.sha256 if row.original else None, state=row.state, stage=row.stage, share=row.share, message=row.message,
+        made=row.made, measured=newest is not None, gates=[s.GateOut(**g) for g in gates],
+    )  # fmt: skip
+
+
+def card(row: Card, paints: dict[int, Paint] | None = None) -> s.CardOut:
+    stock = paints if paints is not None else {p.pk: p for p in Paint.objects.select_related("maker").filter(pk__in=row.paints.values())}
+    shown = {swatch: paint(stock[pk]) for swatch, pk in row.paints.items() if pk in stock}
+    return s.CardOut(
+        card_id=row.card_id, number=row.number, session=row.session_id, session_name=row.session.name, has_reference=bool(row.reference),
+        paintable=all(p.paintable for p in shown.values()), layout=row.layout, paints=shown,
+        captures=[capture(c) for c in row.captures.select_related("card", "original")],
+    )  # fmt: skip
+
+
+def session(row: Session) -> s.SessionOut:
+    stock = {p.pk: p for p in Paint.objects.select_related("maker")}
+    last = row.changes.filter(undone=False).last()
+    following = row.changes.filter(undone=True).first()
+    return s.SessionOut(
+        id=row.pk, name=row.name, question=row.question, question_text=Question(row.question).label, paper=row.paper_id, sheet=row.sheet,
+        note=row.note, revision=row.revision, paints=list(row.places.values_list("paint_id", flat=True)),
+        cards=[card(c, stock) for c in row.cards.select_related("session")],
+        can_undo=last.action if last else None, can_redo=following.action if following else None,
+    )  # fmt: skip
+
+
+def swatch(row: MeasuredSwatch) -> s.SwatchOut:
+    zones = [z for z in row.card.layout["zones"] if z.get("swatch") == row.swatch]
+    return s.SwatchOut(
+        paint=paint(row.paint, measured=True), card_id=row.card.card_id, swatch=row.swatch, capture=row.capture.pk,
+        tier=row.measurement.document["calibration"]["tier"], figures=row.figures,
+        crops={z["kind"]: f"/api/captures/{row.capture.pk}/crops/{z['id']}" for z in zones}, made=row.measurement.made,
+    )  # fmt: skip
+
+
+def pair(first: MeasuredSwatch, second: MeasuredSwatch, comparison: Comparison) -> s.PairOut:
+    return s.PairOut(
+        first=first.paint.pk,
+        second=second.paint.pk,
+        distances=[s.DistanceOut(place=d.place, de00=d.de00, u=d.u, real=d.real) for d in comparison.distances],
+        differences=[
+            s.DifferenceOut(
+                key=d.key, title=d.title, unit=d.unit, first=d.first, second=d.second, difference=d.difference, u=d.u, real=d.real
+            )
+            for d in comparison.properties
+        ],
+        phrases=[s.PhraseOut(key=p.key, text=p.text) for p in difference_phrases(comparison)],
+    )

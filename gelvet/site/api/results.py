@@ -1,0 +1,111 @@
+"""Measurements, pictures, the probe, profiles and comparisons."""
+
+import json
+from itertools import combinations
+from pathlib import Path
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import Router
+
+from gelvet.core.colour.spaces import hex_colour, lab_to_lch, xyz_to_lab
+from gelvet.core.compare.distance import compare_swatches
+from gelvet.core.compare.profile_words import profile_phrases
+from gelvet.site.api import present
+from gelvet.site.api.schemas import ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
+from gelvet.site.captures.services import find_capture
+from gelvet.site.library.models import Paint
+from gelvet.site.problems import Problem, not_found
+from gelvet.site.results.pictures import crop_path, probe
+from gelvet.site.results.services import latest, latest_swatch, latest_swatches, pictures_folder
+
+router = Router()
+MAXIMUM_COMPARED = 6
+
+
+@router.get("/captures/{int:capture_id}/measurement", response=MeasurementOut, operation_id="getMeasurement")
+def get_measurement(request: HttpRequest, capture_id: int) -> MeasurementOut:
+    capture = find_capture(capture_id)
+    measurement = latest(capture)
+    folder = pictures_folder(measurement)
+    card = present.card(capture.card)
+    return MeasurementOut(
+        capture=present.capture(capture),
+        document=measurement.document,
+        versions=capture.measurements.count(),
+        algorithm=measurement.algorithm,
+        pictures=measurement.pictures,
+        scale=json.loads((folder / "scale.json").read_text()),
+        layout=capture.card.layout,
+        paints=card.paints,
+    )
+
+
+@router.get("/captures/{int:capture_id}/measure.json", include_in_schema=False)
+def download_measurement(request: HttpRequest, capture_id: int) -> HttpResponse:
+    capture = find_capture(capture_id)
+    response = HttpResponse(json.dumps(latest(capture).document, indent=1, ensure_ascii=False), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="{capture.card.card_id}.measure.json"'
+    return response
+
+
+@router.get("/captures/{int:capture_id}/tiles/{int:level}/{int:column}/{int:row}", include_in_schema=False)
+def get_tile(request: HttpRequest, capture_id: int, level: int, column: int, row: int) -> FileResponse:
+    return _picture(pictures_folder(latest(find_capture(capture_id))) / "tiles" / str(level) / f"{column}_{row}.jpg")
+
+
+@router.get("/captures/{int:capture_id}/crops/{zone_id}", include_in_schema=False)
+def get_crop(request: HttpRequest, capture_id: int, zone_id: str) -> FileResponse:
+    return _picture(crop_path(pictures_folder(latest(find_capture(capture_id))), zone_id))
+
+
+@router.get("/captures/{int:capture_id}/card.jpg", include_in_schema=False)
+def get_card_picture(request: HttpRequest, capture_id: int) -> FileResponse:
+    return _picture(pictures_folder(latest(find_capture(capture_id))) / "card.jpg")
+
+
+def _picture(path: Path) -> FileResponse:
+    if not path.is_file():
+        raise not_found("That picture")
+    response = FileResponse(path.open("rb"), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=60"
+    return response
+
+
+@router.get("/captures/{int:capture_id}/probe", response=ProbeOut, operation_id="probe")
+def get_probe(request: HttpRequest, capture_id: int, x_mm: float, y_mm: float) -> ProbeOut:
+    found = probe(pictures_folder(latest(find_capture(capture_id))), x_mm, y_mm)
+    if found is None:
+        raise Problem("nothing-there", "Nothing was measured there: it lies off the card, or is clipped.", 404)
+    xyz, pixels = found
+    lab = xyz_to_lab(xyz)
+    code, inside = hex_colour(xyz)
+    return ProbeOut(x_mm=x_mm, y_mm=y_mm, lab=lab.tolist(), lch=lab_to_lch(lab).tolist(), hex=code, in_gamut=inside, pixels=pixels)
+
+
+@router.get("/paints/{int:paint_id}/profile", response=ProfileOut, operation_id="getProfile")
+def get_profile(request: HttpRequest, paint_id: int) -> ProfileOut:
+    paint = Paint.objects.select_related("maker").filter(pk=paint_id).first()
+    if paint is None:
+        raise not_found("The paint")
+    found = latest_swatch(paint_id)
+    if found is None:
+        return ProfileOut(paint=present.paint(paint), swatch=None, sentences=[])
+    sentences = [PhraseOut(key=p.key, text=p.text) for p in profile_phrases(found.figures)]
+    return ProfileOut(paint=present.paint(paint, measured=True), swatch=present.swatch(found), sentences=sentences)
+
+
+@router.get("/compare", response=ComparisonOut, operation_id="compare")
+def get_comparison(request: HttpRequest, paints: str = "") -> ComparisonOut:
+    try:
+        wanted = list(dict.fromkeys(int(p) for p in paints.split(",") if p))
+    except ValueError as problem:
+        raise Problem("unknown-paint", "The address names a paint that is not a number; choose the paints again.") from problem
+    if len(wanted) > MAXIMUM_COMPARED:
+        raise Problem("too-many", f"At most {MAXIMUM_COMPARED} paints lie side by side; take one away first.")
+    found = latest_swatches(wanted)
+    chosen = [found[p] for p in wanted if p in found]
+    return ComparisonOut(
+        swatches=[present.swatch(m) for m in chosen],
+        missing=[present.paint(p) for p in Paint.objects.select_related("maker").filter(pk__in=[w for w in wanted if w not in found])],
+        pairs=[present.pair(a, b, compare_swatches(a.figures, b.figures)) for a, b in combinations(chosen, 2)],
+    )

@@ -1,0 +1,1 @@
+"""Questions, sessions and their cards."""

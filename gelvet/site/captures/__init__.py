@@ -1,0 +1,1 @@
+"""Originals by content hash, captures and the jobs that measure them."""

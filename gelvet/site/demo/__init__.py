@@ -1,0 +1,1 @@
+"""The Marram Coast demo."""

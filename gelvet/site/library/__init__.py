@@ -1,0 +1,1 @@
+"""Makers, paints, pigments and papers."""

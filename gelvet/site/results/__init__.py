@@ -1,0 +1,1 @@
+"""Measurements as versions, and the pictures that views need."""

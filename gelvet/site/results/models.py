@@ -1,0 +1,20 @@
+"""Measurements: never overwritten, each with what it was made from."""
+
+from django.db import models
+
+from gelvet.site.captures.models import Capture
+
+
+class Measurement(models.Model):
+    """A version of a capture's measurement. `inputs` are hashes of image, layout and reference; `tiles` names the folder
+    of derived pictures, which can be made again from the original."""
+
+    capture = models.ForeignKey(Capture, on_delete=models.CASCADE, related_name="measurements")
+    document = models.JSONField()
+    inputs = models.JSONField()
+    algorithm = models.CharField(max_length=40)
+    pictures = models.CharField(max_length=80)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
