@@ -147,7 +147,7 @@ def calibrate(
     if len(rows.ids) >= MINIMUM_PATCHES:
         overview = _Overview(device, geometry, layout)
         light = overview.light(tone)
-        fit = fit_colour(_read_patches(device, geometry, rows, light), tone_known=profile is not None)
+        fit = fit_colour(_read_patches(device, geometry, rows, light), tone)
         tone = fit.tone
         light = overview.light(tone)
     elif profile is not None:

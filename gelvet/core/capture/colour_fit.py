@@ -44,11 +44,11 @@ class PatchReadings:
     spectra: Floats | None = None  # (n, m) reflectance 0 to 1
 
 
-def fit_colour(readings: PatchReadings, *, tone_known: bool = False) -> ColourFit:
-    """The best candidate. With `tone_known` (an embedded profile) the curve starts straight."""
+def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
+    """The best candidate, each with its own tone curve, sought from `start` on."""
     from gelvet.core.capture.spectral_fit import fit_with_spectra
 
-    candidates = [_fit_candidate(readings, name, tone_known) for name in _affordable(len(readings.code))]
+    candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)
     if readings.spectra is None or len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
         return plain
@@ -57,10 +57,10 @@ def fit_colour(readings: PatchReadings, *, tone_known: bool = False) -> ColourFi
     return spectral if _score(spectral) <= SPECTRAL_BENEFIT * _score(plain) else plain
 
 
-def fit_tone(readings: PatchReadings, *, tone_known: bool = False) -> ToneCurve:
-    """A tone curve good enough for placing tags and judging the light."""
+def fit_tone(readings: PatchReadings) -> ToneCurve:
+    """A tone curve from nothing, good enough for placing tags and judging the light."""
     name = "root-polynomial-2" if len(readings.code) >= 13 else "linear"
-    return _fit_candidate(readings, name, tone_known).tone
+    return _fit_candidate(readings, name, [power_curve(1.0), power_curve(2.2)]).tone
 
 
 def _affordable(patches: int) -> list[str]:
@@ -74,7 +74,7 @@ def _score(fit: ColourFit) -> float:
     return float(fit.cross_validated_de00.mean() + 0.5 * np.percentile(fit.cross_validated_de00, 90))
 
 
-def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> ColourFit:
+def _fit_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]) -> ColourFit:
     from scipy.optimize import least_squares
 
     weights = perceptual_weights(readings.xyz) * patch_weights(readings.xyz)[:, None, None]
@@ -89,12 +89,9 @@ def _fit_candidate(readings: PatchReadings, name: str, tone_known: bool) -> Colo
         bend = np.diff(parameters[:KNOTS], 2) * _BEND_COST
         return np.concatenate([design @ solution - target, bend, [parameters[KNOTS] * _OFFSET_COST]])
 
-    starts = [1.0] if tone_known else [1.0, 2.2]
     fits = [
-        least_squares(
-            cost, np.append(power_curve(g).log_slopes, 0.0), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40
-        )
-        for g in starts
+        least_squares(cost, np.append(s.log_slopes, s.offset), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40)
+        for s in starts
     ]
     best = min(fits, key=lambda f: f.cost)
     tone = ToneCurve(best.x[:KNOTS], float(best.x[KNOTS]))

@@ -10,9 +10,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.capture.correction import CorrectionGrid
 from gelvet.core.colour.spaces import WHITE_D50
 
 Expansion = Callable[[Floats], Floats]
+_BLOCK = 1 << 14
 
 
 def _linear(rgb: Floats) -> Floats:
@@ -42,11 +44,15 @@ EXPANSIONS: dict[str, Expansion] = {
 
 @dataclass(frozen=True, slots=True)
 class ColourModel:
-    """`coefficients` (terms, 3) of the expansion `name`; `origin` says how they were found, where not by the patches alone."""
+    """`coefficients` (terms, 3) of the expansion `name`, and a local `correction` where one was learnt.
+
+    `origin` says how they were found, where not by the patches alone.
+    """
 
     name: str
     coefficients: Floats
     origin: str | None = None
+    correction: CorrectionGrid | None = None
 
     @property
     def title(self) -> str:
@@ -54,9 +60,19 @@ class ColourModel:
 
     def to_xyz(self, rgb: Floats) -> Floats:
         """XYZ (..., 3), Y = 100 for white, of linear RGB (..., 3)."""
-        positive = np.maximum(rgb, 0)
-        terms = EXPANSIONS[self.name](positive)
-        return np.maximum(terms @ self.coefficients.astype(terms.dtype), 1e-4)
+        flat = rgb.reshape(-1, 3)
+        result = np.empty_like(flat)
+        # In blocks that stay in the processor's cache: memory is what limits this step.
+        for start in range(0, len(flat), _BLOCK):
+            result[start : start + _BLOCK] = self._block_to_xyz(np.maximum(flat[start : start + _BLOCK], 0))
+        return result.reshape(rgb.shape)
+
+    def _block_to_xyz(self, rgb: Floats) -> Floats:
+        terms = EXPANSIONS[self.name](rgb)
+        xyz = terms @ self.coefficients.astype(terms.dtype)
+        if self.correction is not None:
+            xyz *= self.correction.factor(rgb)
+        return np.maximum(xyz, 1e-4)
 
 
 def perceptual_weights(xyz: Floats) -> Floats:

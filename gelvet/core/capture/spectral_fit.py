@@ -1,11 +1,14 @@
 """The candidate that knows spectra: the device's sensitivities recovered from the target, then a map from RGB to
 XYZ that is right for the target's patches and, beyond them, for Kubelka–Munk layers of paint (measurement.md 1.4)."""
 
+from dataclasses import replace
+
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, light_of, patch_weights, perceptual_design
 from gelvet.core.capture.colour_models import ColourModel, perceptual_weights
+from gelvet.core.capture.correction import tabulate
 from gelvet.core.capture.paint_prior import paint_prior
 from gelvet.core.capture.tone_curve import KNOTS, ToneCurve
 from gelvet.core.colour.difference import ciede2000
@@ -28,11 +31,14 @@ def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
         raise ValueError("spectra are needed")
     tone = _fit_tone(readings, start)
     rgb = light_of(readings, tone)
-    model = _train(readings, rgb, np.ones(len(rgb), dtype=bool))
+    everything = np.ones(len(rgb), dtype=bool)
+    model, samples = _train(readings, rgb, everything)
+    model = replace(model, correction=tabulate(*_residuals(model, *samples)))
     left_out = np.empty_like(readings.xyz)
     for fold in range(_FOLDS):
         out = np.arange(len(rgb)) % _FOLDS == fold
-        left_out[out] = _train(readings, rgb, ~out).to_xyz(rgb[out])
+        partial, samples = _train(readings, rgb, ~out)
+        left_out[out] = replace(partial, correction=tabulate(*_residuals(partial, *samples))).to_xyz(rgb[out])
     reference_lab, left_out_lab = xyz_to_lab(readings.xyz), xyz_to_lab(left_out)
     return ColourFit(
         tone=tone,
@@ -88,8 +94,8 @@ def sensitivities(spectra: Floats, rgb: Floats) -> Floats:
     return np.stack(columns, axis=1)
 
 
-def _train(readings: PatchReadings, rgb: Floats, used: Floats) -> ColourModel:
-    """Least squares over the used patches and the prior's paints together, each as a mean."""
+def _train(readings: PatchReadings, rgb: Floats, used: Mask) -> tuple[ColourModel, tuple[Floats, Floats]]:
+    """Least squares over the used patches and the prior's paints together, each as a mean; and the samples (rgb, xyz)."""
     nm = np.asarray(readings.wavelengths_nm)
     prior = paint_prior(tuple(nm.tolist()))
     prior_rgb = prior @ sensitivities(np.asarray(readings.spectra)[used], rgb[used])
@@ -99,7 +105,13 @@ def _train(readings: PatchReadings, rgb: Floats, used: Floats) -> ColourModel:
     prior_gram, prior_moment = _moments(prior_rgb, prior_xyz, np.ones(len(prior)))
     gram, moment = gram + _PRIOR_WEIGHT * prior_gram, moment + _PRIOR_WEIGHT * prior_moment
     gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
-    return ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
+    model = ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
+    return model, (np.concatenate([prior_rgb, rgb[used]]), np.concatenate([prior_xyz, readings.xyz[used]]))
+
+
+def _residuals(model: ColourModel, rgb: Floats, xyz: Floats) -> tuple[Floats, Floats]:
+    """The samples' light and what the model leaves over, as a logarithm; the model's wildest failures are cut."""
+    return rgb, np.clip(np.log(np.maximum(xyz, 1e-3) / model.to_xyz(rgb)), -0.7, 0.7)
 
 
 def _moments(rgb: Floats, xyz: Floats, scale: Floats) -> tuple[Floats, Floats]:

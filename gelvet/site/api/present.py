@@ -1,7 +1,5 @@
 """From rows to what goes over the wire."""
 
-from typing import Any
-
 from gelvet.core.compare.distance import Comparison
 from gelvet.core.compare.wording import phrases as difference_phrases
 from gelvet.core.simulate.spectra import PIGMENTS

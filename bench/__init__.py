@@ -1,0 +1,1 @@
+"""Speed and accuracy tables against the simulator's truth, and the screenshots of the documentation."""
