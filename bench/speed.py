@@ -12,11 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.arrays import Image
-from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.spaces import WHITE_D50, XYZ_D50_FROM_SRGB
-from gelvet.core.simulate.files import simulate_scan, write_capture
-from gelvet.core.simulate.paint import invented_paint
-from gelvet.core.simulate.scanner import random_scanner
 
 _ROUNDS = 3
 _STRIP_ROWS = 256
@@ -32,14 +28,14 @@ def speed_table(seed: int) -> str:
 
 
 def _one(folder: Path, sheet: str, dpi: int, swatches: int, seed: int) -> list[str]:
-    rng = np.random.default_rng(seed)
-    layout = build_card(f"SPEED-{sheet}", sheet, [SwatchLabel(f"Trial paint {i + 1}") for i in range(swatches)])
-    paints = {s.id: invented_paint(rng, s.label) for s in layout.swatches}
-    capture = simulate_scan(layout, paints, random_scanner(rng, "white-led", dpi), seed)
-    path = write_capture(capture, folder, f"{sheet}-{dpi}")
-    height, width = capture.image.shape[:2]
-    del capture
-    image = path.with_name(f"{sheet}-{dpi}.tif")
+    # In a process of its own: a child inherits the peak memory of the process that starts it.
+    command = [sys.executable, "-m", "gelvet.cli.main", "simulate", "--out", str(folder), "--sheet", sheet, "--dpi", str(dpi)]
+    command += ["--swatches", str(swatches), "--seed", str(seed), "--scanner", "white-led"]
+    made = subprocess.run(command, check=True, capture_output=True, text=True)
+    path = folder / f"{sheet}.capture.json"
+    Path(made.stdout.strip()).rename(path)
+    image = next(folder.glob("sim-*.tif"))
+    width, height = _size(image)
     floors, names, runs, peaks = [], [], [], []
     for _ in range(_ROUNDS):  # in turn, so that a drifting machine hurts both alike
         name, seconds = _floor(image)
@@ -49,11 +45,21 @@ def _one(folder: Path, sheet: str, dpi: int, swatches: int, seed: int) -> list[s
         runs.append(seconds)
         peaks.append(peak)
     floor, whole = float(np.median(floors)), float(np.median(runs))
+    size_mb = image.stat().st_size / 1e6
+    image.unlink()
     return [
-        f"  {sheet} at {dpi} dpi, {swatches} swatches, {width * height / 1e6:.1f} megapixels, {image.stat().st_size / 1e6:.0f} MB",
+        f"  {sheet} at {dpi} dpi, {swatches} swatches, {width * height / 1e6:.1f} megapixels, {size_mb:.0f} MB",
         f"    floor (read with {names[-1]}, warp, Lab)  {floor:6.2f} s",
         f"    gelvet measure, start to end          {whole:6.2f} s   {whole / floor:.1f} × floor   peak {max(peaks):.0f} MB",
     ]
+
+
+def _size(path: Path) -> tuple[int, int]:
+    from PIL import Image as Pillow
+
+    Pillow.MAX_IMAGE_PIXELS = None
+    with Pillow.open(path) as header:
+        return header.size
 
 
 def _measure(path: Path) -> tuple[float, float]:

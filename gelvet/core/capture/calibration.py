@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Image, Mask
+from gelvet.core.arrays import Floats, Image, Mask, channel_maximum, channel_minimum
 from gelvet.core.capture import gates as g
 from gelvet.core.capture.card_code import read_card_code
 from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, fit_colour, fit_tone
@@ -91,7 +91,7 @@ def linear_part(picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm:
     part = picture.pixels[place]
     origin = (place[1].start, place[0].start)
     linear = rectify(_apply_lookup(part, lookup), origin, geometry, rect, pixels_per_mm)
-    bad = (part.max(axis=2) >= _SATURATED * picture.full_scale) | (part.min(axis=2) == 0)
+    bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
     if picture.finite is not None:
         bad |= ~picture.finite[place]
     if not bad.any():

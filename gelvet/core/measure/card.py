@@ -2,7 +2,7 @@
 
 import os
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TypeVar
@@ -11,10 +11,12 @@ import numpy as np
 
 from gelvet.core.capture.calibration import CalibratedCapture, Progress
 from gelvet.core.card.layout import Zone
+from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch
 from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour, nothing_measured
 from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
 
+S = TypeVar("S")
 T = TypeVar("T")
 
 
@@ -34,8 +36,9 @@ def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progr
         reason = Absent("no reference values and no embedded profile: colours of this capture mean nothing")
         return MeasuredCard({z.id: reason for z in layout.zones}, {s.id: nothing_measured(reason) for s in layout.swatches}, reason)
     progress("measuring the bare paper", 0.4)
-    papers = {z.id: _measure_paper(capture, z) for z in layout.zones_of("paper")}
-    paper = pool_paper(list(papers.values()))
+    bare = layout.zones_of("paper")
+    papers = dict(zip([z.id for z in bare], _in_parallel(lambda z: _measure_paper(capture, z), bare), strict=True))
+    paper = pool_paper(capture, list(papers.values()))
     shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
     common = {z.id: _measure_zone(capture, z, paper) for z in shared}
     inks = [m for m in common.values() if m.zone.kind == "ink"]
@@ -65,9 +68,9 @@ def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progr
     )
 
 
-def _in_parallel(function: Callable[[str], T], names: list[str]) -> list[T]:
+def _in_parallel(function: Callable[[S], T], items: Sequence[S]) -> list[T]:
     with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
-        return list(pool.map(function, names))
+        return list(pool.map(function, items))
 
 
 def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
@@ -81,7 +84,7 @@ def _measure_paper(capture: CalibratedCapture, zone: Zone) -> MeasuredZone:
     return MeasuredZone(zone, pixels, zone_colour(capture, pixels))
 
 
-def pool_paper(zones: list[MeasuredZone]) -> Paper | Absent:
+def pool_paper(capture: CalibratedCapture, zones: list[MeasuredZone]) -> Paper | Absent:
     """One paper for the capture: the middle of its zones, in which a stained one does not count."""
     good = [(z.colour, z.pixels) for z in zones if isinstance(z.colour, ZoneColour)]
     if not good:
@@ -96,4 +99,5 @@ def pool_paper(zones: list[MeasuredZone]) -> Paper | Absent:
         u_spatial=float(np.median([c.u_spatial for c, _ in good]) / np.sqrt(len(good))),
         used_fraction=first.used_fraction,
     )
-    return Paper(pooled, [p for _, p in good])
+    cal = capture.calibration
+    return Paper(pooled, paper_texture([p for _, p in good], cal.blur_mm, cal.noise_l))

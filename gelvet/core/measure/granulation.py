@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.colour.spaces import lightness
 from gelvet.core.measure.values import Absent, Granulation, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
@@ -30,11 +30,28 @@ class Spectrum:
     lightness: Floats
 
 
+@dataclass(frozen=True, slots=True)
+class PaperTexture:
+    """What bare paper contributes, seen through the same capture: lightness, variance in each band, ring spectrum."""
+
+    mean_l: float
+    variance: dict[tuple[float, float], float]
+    rings: Floats
+
+    def scale_to(self, lightness_l: float) -> float:
+        """Relief shades in proportion to light, which L* + 16 follows."""
+        return (lightness_l + 16) / (self.mean_l + 16)
+
+    def sd(self, band: tuple[float, float], lightness_l: float) -> float:
+        """Standard deviation in L* that the paper alone would give a wash of that lightness."""
+        return float(np.sqrt(max(self.variance[band], 0.0)) * self.scale_to(lightness_l))
+
+
 def spectrum_of(pixels: ZonePixels) -> Spectrum:
     """Cosine spectrum of the zone's L*; what is masked is filled from around it."""
     from scipy.fft import dctn
 
-    lab_l = xyz_to_lab(pixels.xyz)[..., 0].astype(np.float32)
+    lab_l = lightness(pixels.xyz[..., 1]).astype(np.float32)
     filled = _filled(lab_l, pixels.good)
     mean = float(filled.mean())
     coefficients = dctn(filled - mean, norm="ortho")
@@ -75,28 +92,41 @@ def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float,
     return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
 
 
-def granulation(wash: ZonePixels, papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats, where: str) -> Granulation | Absent:
-    """`papers` are bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches."""
-    refusal = _refusal(wash, papers, blur_mm)
-    if refusal or blur_mm is None:
+def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats) -> PaperTexture | None:
+    """From the bare paper zones of a capture; None where there is none or the blur is unknown."""
+    if not papers or blur_mm is None:
+        return None
+    spectra = [spectrum_of(p) for p in papers]
+    noises = [noise_at(noise_l, s.mean_l) for s in spectra]
+    variance = {
+        band: float(np.median([band_variance(s, band, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]))
+        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND)
+    }
+    rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings)
+
+
+def granulation(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None, noise_l: Floats, where: str) -> Granulation | Absent:
+    """`paper` is the bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches."""
+    refusal = _refusal(wash, paper, blur_mm)
+    if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
     spectrum = spectrum_of(wash)
     noise = noise_at(noise_l, spectrum.mean_l)
-    paper_spectra = [spectrum_of(p) for p in papers]
     variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise)
-    paper_sd = _paper_sd(paper_spectra, GRAIN_BAND, blur_mm, noise_l, spectrum.mean_l)
+    paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
     index = np.sqrt(max(variance * (weakened if brush_marks else 1.0) - paper_sd**2, 0.0))
-    grain_mm = _grain_width(spectrum, paper_spectra, blur_mm, noise_l) if index > 0.15 else None
+    grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
     return Granulation(
         index=float(index),
         grain_mm=grain_mm,
-        mottle=_mottle(spectrum, paper_spectra, wash, blur_mm, noise_l),
-        fine=_fine(spectrum, paper_spectra, wash, blur_mm, noise_l),
+        mottle=_mottle(spectrum, paper, wash, blur_mm, noise),
+        fine=_fine(spectrum, paper, wash, blur_mm, noise),
         anisotropy=anisotropy,
         anisotropy_deg=direction if anisotropy > 0.2 else None,
         brush_marks=brush_marks,
@@ -109,17 +139,17 @@ def granulation(wash: ZonePixels, papers: list[ZonePixels], blur_mm: float | Non
     )
 
 
-def _refusal(wash: ZonePixels, papers: list[ZonePixels], blur_mm: float | None) -> str | None:
+def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None) -> str | None:
     if wash.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return f"the resolution of {wash.pixels_per_mm * 25.4:.0f} dpi is too low for grain; 300 dpi would be enough"
     if min(wash.good.shape) < MINIMUM_SIDE_MM * wash.pixels_per_mm:
         return f"the zone is too small for grain; {MINIMUM_SIDE_MM:.0f} mm each way would be enough"
     if wash.used_fraction < 0.5:
         return "too little of the wash could be used"
-    if not papers:
-        return "the card has no bare paper zone to compare with"
     if blur_mm is None:
         return "the capture's blur could not be measured on the tags"
+    if paper is None:
+        return "the card has no bare paper zone to compare with"
     return None
 
 
@@ -131,48 +161,41 @@ def noise_at(noise_l: Floats, lightness: float) -> float:
     return float(np.median(noise_l[nearest, 1]))
 
 
-def _paper_sd(papers: list[Spectrum], band: tuple[float, float], blur_mm: float, noise_l: Floats, wash_l: float) -> float:
-    """The bare paper's band SD, brought to the wash's lightness (relief shades in proportion to light)."""
-    variances = [band_variance(p, band, blur_mm, noise_at(noise_l, p.mean_l)) for p in papers]
-    mean_l = float(np.mean([p.mean_l for p in papers]))
-    return float(np.sqrt(max(float(np.median(variances)), 0.0)) * (wash_l + 16) / (mean_l + 16))
-
-
-def _mottle(spectrum: Spectrum, papers: list[Spectrum], wash: ZonePixels, blur_mm: float, noise_l: Floats) -> float | None:
+def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
     if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
         return None
-    variance = band_variance(spectrum, MOTTLE_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
-    paper = _paper_sd(papers, MOTTLE_BAND, blur_mm, noise_l, spectrum.mean_l)
-    return float(np.sqrt(max(variance - paper**2, 0.0)))
+    return _less_paper(spectrum, paper, MOTTLE_BAND, blur_mm, noise)
 
 
-def _fine(spectrum: Spectrum, papers: list[Spectrum], wash: ZonePixels, blur_mm: float, noise_l: Floats) -> float | None:
+def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
     if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
         return None
-    variance = band_variance(spectrum, FINE_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
-    paper = _paper_sd(papers, FINE_BAND, blur_mm, noise_l, spectrum.mean_l)
-    return float(np.sqrt(max(variance - paper**2, 0.0)))
+    return _less_paper(spectrum, paper, FINE_BAND, blur_mm, noise)
 
 
-def _radial(spectrum: Spectrum, blur_mm: float, noise: float, edges: Floats) -> Floats:
-    """Band power, blur and noise undone, in rings of frequency (len(edges) - 1,)."""
+def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], blur_mm: float, noise: float) -> float:
+    variance = band_variance(spectrum, band, blur_mm, noise)
+    return float(np.sqrt(max(variance - paper.sd(band, spectrum.mean_l) ** 2, 0.0)))
+
+
+_RING_EDGES = np.linspace(0, 6, 121)
+
+
+def _rings(spectrum: Spectrum, blur_mm: float, noise: float) -> Floats:
+    """Grain-band power, blur and noise undone, in 120 rings of frequency up to 6 cycles/mm."""
     response = (band_pass(spectrum.frequency, GRAIN_BAND) * blur_gain(spectrum.frequency, blur_mm)) ** 2
     power = (spectrum.power - noise**2 / spectrum.power.size) * response
-    ring = np.digitize(spectrum.frequency.ravel(), edges) - 1
-    inside = (ring >= 0) & (ring < len(edges) - 1)
-    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(edges) - 1).astype(float)
+    ring = np.digitize(spectrum.frequency.ravel(), _RING_EDGES) - 1
+    inside = (ring >= 0) & (ring < len(_RING_EDGES) - 1)
+    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(_RING_EDGES) - 1).astype(float)
 
 
-def _grain_width(spectrum: Spectrum, papers: list[Spectrum], blur_mm: float, noise_l: Floats) -> float | None:
+def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float | None:
     """Full width at half height of the radial autocorrelation, from the ring spectrum by a Hankel sum (Wiener–Khinchin)."""
     from scipy.special import j0
 
-    edges = np.linspace(0, 6, 121)
-    middle = (edges[1:] + edges[:-1]) / 2
-    power = _radial(spectrum, blur_mm, noise_at(noise_l, spectrum.mean_l), edges)
-    for paper in papers:
-        scale = ((spectrum.mean_l + 16) / (paper.mean_l + 16)) ** 2 / len(papers)
-        power = power - scale * _radial(paper, blur_mm, noise_at(noise_l, paper.mean_l), edges)
+    middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
+    power = _rings(spectrum, blur_mm, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
     power = np.maximum(power, 0)
     if power.sum() <= 0:
         return None

@@ -10,7 +10,7 @@ from gelvet.core.capture.calibration import CalibratedCapture
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.dilution_path import dilution_path
-from gelvet.core.measure.granulation import granulation
+from gelvet.core.measure.granulation import PaperTexture, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
@@ -36,10 +36,10 @@ _GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
 
 @dataclass(frozen=True, slots=True)
 class Paper:
-    """The bare paper of the capture: pooled colour, and pixels of each zone at full resolution."""
+    """The bare paper of the capture: pooled colour and texture."""
 
     colour: ZoneColour
-    pixels: list[ZonePixels]
+    texture: PaperTexture | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +115,7 @@ def _granulation(
     chosen = next((z for z in zones.get("wash", []) if z.zone.extra.get("strength") != "heavy"), None)
     if chosen is not None:
         fine = without_foreign_matter(zone_pixels(capture, chosen.zone, full_resolution=True), "wash", paper.colour.xyz)
-        return granulation(fine, paper.pixels, cal.blur_mm, cal.noise_l, "wash")
+        return granulation(fine, paper.texture, cal.blur_mm, cal.noise_l, "wash")
     gradient = _first(zones, "gradient")
     if gradient is None or isinstance(path, Absent):
         return Absent("the card has neither a wash nor a gradient zone for this paint")
@@ -123,7 +123,7 @@ def _granulation(
     if part is None:
         return Absent("the gradient has no stretch of middle depth to judge grain on")
     fine = without_foreign_matter(zone_pixels(capture, part, full_resolution=True), "gradient", paper.colour.xyz)
-    return granulation(fine, paper.pixels, cal.blur_mm, cal.noise_l, "gradient")
+    return granulation(fine, paper.texture, cal.blur_mm, cal.noise_l, "gradient")
 
 
 def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> Zone | None:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask
+from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 
 
@@ -145,4 +145,4 @@ def nothing_measured(reason: Absent) -> SwatchMeasures:
 def tint_depth(xyz: Floats, paper: Floats) -> Floats:
     """D (...) = max over X, Y, Z of log10(paper / paint); 0 for paper (measurement.md 3)."""
     ratio = paper.astype(xyz.dtype) / np.maximum(xyz, 1e-3)
-    return np.asarray(np.log10(ratio).max(axis=-1))
+    return np.asarray(np.log10(channel_maximum(ratio)))
