@@ -23,7 +23,9 @@
 <svelte:window {onkeydown} />
 <div class="flex h-screen min-w-[1024px] flex-col">
   <nav aria-label="Rooms" class="border-hairline bg-strip flex items-stretch border-b">
-    <a href="/" aria-current={here === "" ? "page" : undefined} class="px-6 py-2.5 font-serif text-lg no-underline">Gelvet</a>
+    <a href="/" aria-current={here === "" ? "page" : undefined} class="px-6 py-2.5 font-serif text-lg no-underline"
+      >Gelvet</a
+    >
     <ol class="flex items-stretch">
       {#each rooms as room, index (room.id)}
         <li class="flex items-stretch">

@@ -10,7 +10,7 @@ export function signed(value: number, digits = 0): string {
 }
 
 export function labText(lab: readonly number[] | null | undefined): string {
-  return lab ? lab.map((v) => (v < 0 ? "−" : "") + Math.abs(v).toFixed(1)).join("  ") : "–";
+  return lab ? lab.map((v) => (v < 0 ? "−" : "") + Math.abs(v).toFixed(1)).join("\u2002") : "–";
 }
 
 /** A round length (mm) whose bar is close to the wanted number of pixels. */

@@ -1,4 +1,4 @@
-import { createRouter } from "sv-router";
+import { createRouter, searchParams } from "sv-router";
 import Bench from "../rooms/Bench.svelte";
 
 /** The rooms in the order of the work. The router is wrapped here so that it can be changed in one place. */
@@ -26,3 +26,15 @@ export const rooms = [
   { id: "paint", title: "Paint", path: "/paint" },
   { id: "compare", title: "Compare", path: "/compare" },
 ] as const;
+
+/** A view's own settings in the address, so that a reload or a shared link shows the same. */
+export function fromAddress(name: string): string | null {
+  const value = searchParams.get(name);
+  return value === null ? null : String(value);
+}
+
+/** Puts a setting into the address without a step in the history; an empty one is taken out. */
+export function toAddress(name: string, value: string | null): void {
+  if (value === null || value === "") searchParams.delete(name, undefined, { replace: true });
+  else searchParams.set(name, value, { replace: true });
+}

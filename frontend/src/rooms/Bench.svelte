@@ -19,8 +19,8 @@
     <div class="bg-paper max-w-prose p-6">
       <h2 class="mb-2">Nothing lies on the bench yet</h2>
       <p class="mb-4">
-        Planned sessions will lie here, each with its cards and the next thing to do. Start with a question, such as which
-        maker's version of a colour to buy, and choose the paints that could answer it.
+        Planned sessions will lie here, each with its cards and the next thing to do. Start with a question, such as
+        which maker's version of a colour to buy, and choose the paints that could answer it.
       </p>
       <Button href="/ask" primary>Ask the first question</Button>
     </div>
@@ -37,7 +37,11 @@
               aria-label="{card.card_id}: {step.title}"
             >
               {#if capture?.measured}
-                <img src="/api/captures/{capture.id}/card.jpg" alt="Card {card.card_id}, calibrated" class="h-full w-full object-cover" />
+                <img
+                  src="/api/captures/{capture.id}/card.jpg"
+                  alt="Card {card.card_id}, calibrated"
+                  class="h-full w-full object-cover"
+                />
               {:else}
                 <span class="text-faint grid h-full place-items-center">not captured yet</span>
               {/if}

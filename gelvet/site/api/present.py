@@ -1,5 +1,8 @@
 """From rows to what goes over the wire."""
 
+from typing import Any
+from urllib.parse import quote
+
 from gelvet.core.compare.distance import Comparison
 from gelvet.core.compare.wording import phrases as difference_phrases
 from gelvet.core.simulate.spectra import PIGMENTS
@@ -8,6 +11,7 @@ from gelvet.site.bench.models import Card, Question, Session
 from gelvet.site.captures.models import Capture, CaptureState
 from gelvet.site.library.models import Paint
 from gelvet.site.results.models import Measurement
+from gelvet.site.results.pictures import CROP_INSET_MM
 from gelvet.site.results.services import MeasuredSwatch
 
 
@@ -52,12 +56,26 @@ def session(row: Session) -> s.SessionOut:
 
 
 def swatch(row: MeasuredSwatch) -> s.SwatchOut:
-    zones = [z for z in row.card.layout["zones"] if z.get("swatch") == row.swatch]
+    crops: dict[str, s.CropOut] = {}
+    for zone in row.card.layout["zones"]:
+        if zone.get("swatch") == row.swatch or zone["id"].startswith(f"{row.swatch}."):
+            crops.setdefault(zone["kind"], _crop(row, zone))
     return s.SwatchOut(
-        paint=paint(row.paint, measured=True), card_id=row.card.card_id, swatch=row.swatch, capture=row.capture.pk,
-        tier=row.measurement.document["calibration"]["tier"], figures=row.figures,
-        crops={z["kind"]: f"/api/captures/{row.capture.pk}/crops/{z['id']}" for z in zones}, made=row.measurement.made,
-    )  # fmt: skip
+        paint=paint(row.paint, measured=True),
+        card_id=row.card.card_id,
+        swatch=row.swatch,
+        capture=row.capture.pk,
+        tier=row.measurement.document["calibration"]["tier"],
+        figures=row.figures,
+        crops=crops,
+        made=row.measurement.made,
+    )
+
+
+def _crop(row: MeasuredSwatch, zone: dict[str, Any]) -> s.CropOut:
+    _, _, width, height = zone["rect_mm"]
+    url = f"/api/captures/{row.capture.pk}/crops/{quote(zone['id'])}?v={row.measurement.pictures}"
+    return s.CropOut(zone=zone["id"], url=url, width_mm=width - 2 * CROP_INSET_MM, height_mm=height - 2 * CROP_INSET_MM)
 
 
 def pair(first: MeasuredSwatch, second: MeasuredSwatch, comparison: Comparison) -> s.PairOut:

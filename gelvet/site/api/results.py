@@ -94,6 +94,17 @@ def get_profile(request: HttpRequest, paint_id: int) -> ProfileOut:
     return ProfileOut(paint=present.paint(paint, measured=True), swatch=present.swatch(found), sentences=sentences)
 
 
+@router.get("/paints/{int:paint_id}/strip", include_in_schema=False)
+def get_paint_strip(request: HttpRequest, paint_id: int) -> FileResponse:
+    """The drawn-out gradient of the paint's newest swatch."""
+    found = latest_swatch(paint_id)
+    crops = {} if found is None else present.swatch(found).crops
+    chosen = crops.get("gradient") or crops.get("wash") or crops.get("masstone")
+    if found is None or chosen is None:
+        raise not_found("A picture of this paint")
+    return _picture(crop_path(pictures_folder(found.measurement), chosen.zone))
+
+
 @router.get("/compare", response=ComparisonOut, operation_id="compare")
 def get_comparison(request: HttpRequest, paints: str = "") -> ComparisonOut:
     try:

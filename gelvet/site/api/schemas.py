@@ -152,6 +152,15 @@ class PhraseOut(Schema):
     text: str
 
 
+class CropOut(Schema):
+    """A zone as captured, calibrated; its size tells the scale."""
+
+    zone: str
+    url: str
+    width_mm: float
+    height_mm: float
+
+
 class SwatchOut(Schema):
     """A paint's newest swatch."""
 
@@ -161,7 +170,7 @@ class SwatchOut(Schema):
     capture: int
     tier: str
     figures: dict[str, Any]
-    crops: dict[str, str]
+    crops: dict[str, CropOut]
     made: datetime
 
 

@@ -14,6 +14,7 @@ from gelvet.core.colour.spaces import xyz_to_srgb8
 
 TILE = 256
 PROBE_PIXELS_PER_MM = 6.0
+CROP_INSET_MM = 0.4
 _BAND_MM = 12.0
 
 
@@ -25,7 +26,7 @@ def write_pictures(capture: CalibratedCapture, folder: Path) -> None:
     _write_pyramid(page, folder / "tiles")
     (folder / "crops").mkdir(exist_ok=True)
     for zone in capture.layout.zones:
-        rows, columns = _slice(zone.rect.inset(0.4), scale, page.shape)
+        rows, columns = _slice(zone.rect.inset(CROP_INSET_MM), scale, page.shape)
         cv2.imwrite(str(folder / "crops" / f"{_safe(zone.id)}.jpg"), page[rows, columns, ::-1], [cv2.IMWRITE_JPEG_QUALITY, 95])
     small = cv2.resize(page, None, fx=4 / scale, fy=4 / scale, interpolation=cv2.INTER_AREA)
     cv2.imwrite(str(folder / "card.jpg"), small[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 90])

@@ -25,7 +25,13 @@ export interface SwatchFigures {
   path: { depth: number; lab: Lab }[];
   gradient_ends_at: number | null;
   paper_lab?: Lab | null;
-  hue_shift: { delta_h: number | null; delta_H: number | null; travel: number | null; u: number | null; absent: string | null };
+  hue_shift: {
+    delta_h: number | null;
+    delta_H: number | null;
+    travel: number | null;
+    u: number | null;
+    absent: string | null;
+  };
   value_range: {
     masstone_L: number | null;
     wash_L: number | null;

@@ -10,7 +10,8 @@ export const overviewQuery = () =>
   createQuery(() => ({
     queryKey: ["overview"],
     queryFn: () => unwrap(client.GET("/api/overview")),
-    refetchInterval: (query) => pace(query.state.data?.sessions.flatMap((s) => s.cards.flatMap((c) => c.captures)) ?? []),
+    refetchInterval: (query) =>
+      pace(query.state.data?.sessions.flatMap((s) => s.cards.flatMap((c) => c.captures)) ?? []),
   }));
 
 export const libraryQuery = () =>

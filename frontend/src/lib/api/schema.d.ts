@@ -385,6 +385,20 @@ export interface components {
             /** Swatches */
             swatches: components["schemas"]["SwatchOut"][];
         };
+        /**
+         * CropOut
+         * @description A zone as captured, calibrated; its size tells the scale.
+         */
+        CropOut: {
+            /** Height Mm */
+            height_mm: number;
+            /** Url */
+            url: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Zone */
+            zone: string;
+        };
         /** DifferenceOut */
         DifferenceOut: {
             /** Difference */
@@ -678,7 +692,7 @@ export interface components {
             card_id: string;
             /** Crops */
             crops: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["CropOut"];
             };
             /** Figures */
             figures: {

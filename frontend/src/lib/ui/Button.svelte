@@ -12,7 +12,16 @@
     type?: "button" | "submit";
     download?: boolean;
   }
-  let { children, onclick, href, primary = false, disabled = false, title, type = "button", download }: Props = $props();
+  let {
+    children,
+    onclick,
+    href,
+    primary = false,
+    disabled = false,
+    title,
+    type = "button",
+    download,
+  }: Props = $props();
   const look =
     "inline-flex min-h-8 items-center gap-2 border border-ink px-3 py-1 no-underline disabled:border-hairline disabled:text-faint";
 </script>

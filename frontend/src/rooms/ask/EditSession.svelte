@@ -49,7 +49,11 @@
   }
   const path = $derived({ params: { path: { session_id: id } } });
   const save = () =>
-    run(() => unwrap(client.PUT("/api/sessions/{session_id}", { ...path, body: { revision: draft.revision, plan: draft.plan } })));
+    run(() =>
+      unwrap(
+        client.PUT("/api/sessions/{session_id}", { ...path, body: { revision: draft.revision, plan: draft.plan } }),
+      ),
+    );
   const undo = () => run(() => unwrap(client.POST("/api/sessions/{session_id}/undo", path)));
   const redo = () => run(() => unwrap(client.POST("/api/sessions/{session_id}/redo", path)));
 
@@ -76,8 +80,12 @@
 <svelte:window {onkeydown} />
 <Room title={session.data?.name ?? "Ask"} subtitle={session.data?.question_text}>
   {#snippet actions()}
-    <Button onclick={() => void undo()} disabled={!session.data?.can_undo} title={session.data?.can_undo ?? ""}>Take back</Button>
-    <Button onclick={() => void redo()} disabled={!session.data?.can_redo} title={session.data?.can_redo ?? ""}>Make again</Button>
+    <Button onclick={() => void undo()} disabled={!session.data?.can_undo} title={session.data?.can_undo ?? ""}
+      >Take back</Button
+    >
+    <Button onclick={() => void redo()} disabled={!session.data?.can_redo} title={session.data?.can_redo ?? ""}
+      >Make again</Button
+    >
     {#each session.data?.cards ?? [] as card (card.card_id)}
       <Button href="/card/{card.card_id}">Card {card.number}</Button>
     {/each}

@@ -21,7 +21,9 @@
   let problem = $state("");
 
   const claims = $derived(
-    Object.fromEntries(Object.entries({ transparency, staining, granulation }).filter(([, claim]) => claim.trim() !== "")),
+    Object.fromEntries(
+      Object.entries({ transparency, staining, granulation }).filter(([, claim]) => claim.trim() !== ""),
+    ),
   );
 
   async function add(event: SubmitEvent): Promise<void> {
@@ -41,7 +43,13 @@
 <form class="mt-2 grid grid-cols-2 gap-2" onsubmit={add}>
   <label><span class="text-faint text-xs">Maker</span><input type="text" bind:value={maker} /></label>
   <label><span class="text-faint text-xs">Name</span><input type="text" bind:value={name} /></label>
-  <label><span class="text-faint text-xs">Pigment codes</span><input type="text" bind:value={codes} placeholder="PB29 PV19" /></label>
+  <label
+    ><span class="text-faint text-xs">Pigment codes</span><input
+      type="text"
+      bind:value={codes}
+      placeholder="PB29 PV19"
+    /></label
+  >
   <div>
     <span class="text-faint text-xs">Form</span>
     <Choice
@@ -55,9 +63,12 @@
       ]}
     />
   </div>
-  <label><span class="text-faint text-xs">Label: transparency</span><input type="text" bind:value={transparency} /></label>
+  <label
+    ><span class="text-faint text-xs">Label: transparency</span><input type="text" bind:value={transparency} /></label
+  >
   <label><span class="text-faint text-xs">Label: staining</span><input type="text" bind:value={staining} /></label>
-  <label><span class="text-faint text-xs">Label: granulation</span><input type="text" bind:value={granulation} /></label>
+  <label><span class="text-faint text-xs">Label: granulation</span><input type="text" bind:value={granulation} /></label
+  >
   <label><span class="text-faint text-xs">Note</span><input type="text" bind:value={note} /></label>
   {#if problem}<div class="col-span-2"><Notice kind="problem">{problem}</Notice></div>{/if}
   <div class="col-span-2"><Button type="submit" primary>Add the paint</Button></div>

@@ -30,7 +30,9 @@
 
 <Room title="Ask" subtitle="What do you want to know, and which paints could tell?">
   {#snippet actions()}
-    <Button primary onclick={() => void plan()} disabled={!draft.name.trim() || !draft.question}>Lay out the cards</Button>
+    <Button primary onclick={() => void plan()} disabled={!draft.name.trim() || !draft.question}
+      >Lay out the cards</Button
+    >
   {/snippet}
   {#if problem}<div class="mb-3"><Notice kind="problem">{problem}</Notice></div>{/if}
   {#if library.data}<PlanForm {draft} library={library.data} />{:else if library.error}

@@ -63,19 +63,39 @@
     </label>
     <h2 class="pt-2">On the card, in this order</h2>
     {#if draft.paints.length === 0}
-      <p class="border-hairline text-faint border border-dashed p-3">Choose paints on the right; they lie here in their order.</p>
+      <p class="border-hairline text-faint border border-dashed p-3">
+        Choose paints on the right; they lie here in their order.
+      </p>
     {/if}
     <ol class="divide-strip divide-y">
       {#each draft.paints as id, index (id)}
         <li class="flex items-center gap-2 py-1">
           <span class="text-faint w-5 text-right">{index + 1}</span>
-          <button class="flex-1 text-left font-serif" onkeydown={(e) => reorder(e, index)} title="Alt with ↑ or ↓ moves it">
+          <button
+            class="flex-1 text-left font-serif"
+            onkeydown={(e) => reorder(e, index)}
+            title="Alt with ↑ or ↓ moves it"
+          >
             {title(byId.get(id))}
           </button>
           {#if !fixed}
-            <button class="border-hairline border px-2" aria-label="Move {title(byId.get(id))} up" disabled={index === 0} onclick={() => draft.move(index, -1)}>↑</button>
-            <button class="border-hairline border px-2" aria-label="Move {title(byId.get(id))} down" disabled={index === draft.paints.length - 1} onclick={() => draft.move(index, 1)}>↓</button>
-            <button class="border-hairline border px-2" aria-label="Take {title(byId.get(id))} off" onclick={() => draft.toggle(id)}>×</button>
+            <button
+              class="border-hairline border px-2"
+              aria-label="Move {title(byId.get(id))} up"
+              disabled={index === 0}
+              onclick={() => draft.move(index, -1)}>↑</button
+            >
+            <button
+              class="border-hairline border px-2"
+              aria-label="Move {title(byId.get(id))} down"
+              disabled={index === draft.paints.length - 1}
+              onclick={() => draft.move(index, 1)}>↓</button
+            >
+            <button
+              class="border-hairline border px-2"
+              aria-label="Take {title(byId.get(id))} off"
+              onclick={() => draft.toggle(id)}>×</button
+            >
           {/if}
         </li>
       {/each}
@@ -90,14 +110,23 @@
       {#each found as paint (paint.id)}
         <li>
           <label class="flex items-baseline gap-3 py-1.5">
-            <input type="checkbox" checked={draft.paints.includes(paint.id)} disabled={fixed} onchange={() => draft.toggle(paint.id)} />
-            <span class="flex-1"><span class="font-serif">{paint.name}</span> <span class="text-faint">{paint.maker}</span></span>
+            <input
+              type="checkbox"
+              checked={draft.paints.includes(paint.id)}
+              disabled={fixed}
+              onchange={() => draft.toggle(paint.id)}
+            />
+            <span class="flex-1"
+              ><span class="font-serif">{paint.name}</span> <span class="text-faint">{paint.maker}</span></span
+            >
             <span class="text-faint text-xs">{paint.pigments.join(" ")} · {paint.form}</span>
           </label>
         </li>
       {:else}
         <li class="text-faint py-3">
-          {library.paints.length === 0 ? "The library is empty: add the first paint below." : "No paint answers to that."}
+          {library.paints.length === 0
+            ? "The library is empty: add the first paint below."
+            : "No paint answers to that."}
         </li>
       {/each}
     </ul>

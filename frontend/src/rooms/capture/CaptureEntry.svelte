@@ -11,17 +11,31 @@
   let { capture, oncancel, onagain }: Props = $props();
   const busy = $derived(capture.state === "queued" || capture.state === "running");
   const mark: Record<string, string> = { pass: "✓", warn: "△", fail: "✕" };
-  const title: Record<string, string> = { tags: "tags", "fall-off": "even light", "paper-shade": "paper shade", state: "dry" };
+  const title: Record<string, string> = {
+    tags: "tags",
+    "fall-off": "even light",
+    "paper-shade": "paper shade",
+    state: "dry",
+  };
 </script>
 
 <li class="bg-paper grid grid-cols-[10rem_minmax(0,1fr)_auto] gap-4 p-4">
   <div class="bg-margin aspect-[210/148] overflow-hidden">
     {#if capture.measured}
-      <a href="/look/{capture.id}"><img src="/api/captures/{capture.id}/card.jpg" alt="Capture {capture.id}, calibrated" class="h-full w-full object-cover" /></a>
+      <a href="/look/{capture.id}"
+        ><img
+          src="/api/captures/{capture.id}/card.jpg"
+          alt="Capture {capture.id}, calibrated"
+          class="h-full w-full object-cover"
+        /></a
+      >
     {/if}
   </div>
   <div class="min-w-0">
-    <p class="truncate"><span class="font-serif">{capture.file ?? "from the simulated flatbed"}</span> <span class="text-faint text-xs">number {capture.id}</span></p>
+    <p class="truncate">
+      <span class="font-serif">{capture.file ?? "from the simulated flatbed"}</span>
+      <span class="text-faint text-xs">number {capture.id}</span>
+    </p>
     <CaptureState {capture} />
     {#if capture.gates.length}
       <ul class="mt-2 flex flex-wrap gap-x-4 gap-y-0.5 text-xs" aria-label="Gates">

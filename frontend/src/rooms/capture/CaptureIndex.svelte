@@ -17,13 +17,22 @@
       {#each cards as card (card.card_id)}
         {@const capture = card.captures.at(-1)}
         <tr class="border-strip border-t">
-          <td class="p-3"><span class="font-serif">{card.session_name}</span><br /><span class="text-faint text-xs">{card.card_id}</span></td>
+          <td class="p-3"
+            ><span class="font-serif">{card.session_name}</span><br /><span class="text-faint text-xs"
+              >{card.card_id}</span
+            ></td
+          >
           <td class="p-3">{capture ? (capture.file ?? "being scanned") : "none yet"}</td>
-          <td class="w-80 p-3">{#if capture}<CaptureState {capture} />{:else}painted? dry?{/if}</td>
+          <td class="w-80 p-3"
+            >{#if capture}<CaptureState {capture} />{:else}painted? dry?{/if}</td
+          >
           <td class="p-3 text-right"><Button href="/capture/{card.card_id}">{capture ? "Open" : "Capture"}</Button></td>
         </tr>
       {:else}
-        <tr><td class="p-6 font-serif" colspan="4">No card is laid out yet. <a href="/ask">Ask a question</a> first.</td></tr>
+        <tr
+          ><td class="p-6 font-serif" colspan="4">No card is laid out yet. <a href="/ask">Ask a question</a> first.</td
+          ></tr
+        >
       {/each}
     </tbody>
   </table>

@@ -50,7 +50,9 @@
     const file = files?.[0];
     if (!file) return;
     const text = await file.text();
-    await act(unwrap(client.PUT("/api/cards/{card_id}/reference", { params: { path: { card_id: id } }, body: { text } })));
+    await act(
+      unwrap(client.PUT("/api/cards/{card_id}/reference", { params: { path: { card_id: id } }, body: { text } })),
+    );
   }
   function drop(event: DragEvent): void {
     event.preventDefault();
@@ -62,18 +64,44 @@
 <Room title="Capture" subtitle={card.data ? `${card.data.session_name}, card ${card.data.number} (${id})` : id}>
   {#snippet notebook()}
     <h2 class="mb-2">Simulated flatbed</h2>
-    <p class="mb-2 font-serif">A stand-in for a scanner: it paints this card from the paints' own optics, scans it, and hands over a file like any other.</p>
+    <p class="mb-2 font-serif">
+      A stand-in for a scanner: it paints this card from the paints' own optics, scans it, and hands over a file like
+      any other.
+    </p>
     <div class="space-y-2">
-      <div><span class="text-faint text-xs">Lamp</span>
-        <Choice label="Lamp" bind:value={kind} options={[{ value: "white-led", label: "white LED, colour sensor" }, { value: "three-led", label: "red, green and blue LED in turn" }]} /></div>
+      <div>
+        <span class="text-faint text-xs">Lamp</span>
+        <Choice
+          label="Lamp"
+          bind:value={kind}
+          options={[
+            { value: "white-led", label: "white LED, colour sensor" },
+            { value: "three-led", label: "red, green and blue LED in turn" },
+          ]}
+        />
+      </div>
       <div class="grid grid-cols-2 gap-2">
-        <div><span class="text-faint text-xs">Resolution</span>
-          <Choice label="Resolution" bind:value={dpi} options={["150", "200", "300", "400", "600"].map((v) => ({ value: v, label: `${v} dpi` }))} /></div>
-        <div><span class="text-faint text-xs">Tone curve</span>
-          <Choice label="Tone curve" bind:value={tone} options={["linear", "srgb", "gamma-1.8", "gamma-2.2"].map((v) => ({ value: v, label: v }))} /></div>
+        <div>
+          <span class="text-faint text-xs">Resolution</span>
+          <Choice
+            label="Resolution"
+            bind:value={dpi}
+            options={["150", "200", "300", "400", "600"].map((v) => ({ value: v, label: `${v} dpi` }))}
+          />
+        </div>
+        <div>
+          <span class="text-faint text-xs">Tone curve</span>
+          <Choice
+            label="Tone curve"
+            bind:value={tone}
+            options={["linear", "srgb", "gamma-1.8", "gamma-2.2"].map((v) => ({ value: v, label: v }))}
+          />
+        </div>
       </div>
       <Button onclick={() => void useFlatbed()} disabled={!card.data?.paintable}>Scan this card</Button>
-      {#if card.data && !card.data.paintable}<p class="text-faint text-xs">A paint on this card has no simulated optics.</p>{/if}
+      {#if card.data && !card.data.paintable}<p class="text-faint text-xs">
+          A paint on this card has no simulated optics.
+        </p>{/if}
     </div>
     <h2 class="mt-6 mb-2">Reference target</h2>
     <p class="mb-2 font-serif">
@@ -83,13 +111,21 @@
     </p>
     <label class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1">
       {card.data?.has_reference ? "Replace the file" : "Add the file"}
-      <input type="file" class="sr-only" accept=".txt,.cgats,.cie,.it8" aria-label="Reference file" onchange={(e) => void takeReference(e.currentTarget.files)} />
+      <input
+        type="file"
+        class="sr-only"
+        accept=".txt,.cgats,.cie,.it8"
+        aria-label="Reference file"
+        onchange={(e) => void takeReference(e.currentTarget.files)}
+      />
     </label>
   {/snippet}
   {#if problem}<div class="mb-3"><Notice kind="problem">{problem}</Notice></div>{/if}
   {#if card.error}<Notice kind="problem">{card.error.message}</Notice>{/if}
   <label
-    class="block cursor-pointer border-2 border-dashed p-6 text-center {over ? 'border-ink bg-paper' : 'border-hairline bg-margin'}"
+    class="block cursor-pointer border-2 border-dashed p-6 text-center {over
+      ? 'border-ink bg-paper'
+      : 'border-hairline bg-margin'}"
     ondragover={(e) => {
       e.preventDefault();
       over = true;
@@ -98,7 +134,10 @@
     ondrop={drop}
   >
     <span class="font-serif text-base">Drop scans of this card here, or choose files</span><br />
-    <span class="text-faint text-xs">TIFF, PNG, JPEG or WebP; flat, dry, 300 dpi or more, without automatic corrections. Your file is kept exactly as it is.</span>
+    <span class="text-faint text-xs"
+      >TIFF, PNG, JPEG or WebP; flat, dry, 300 dpi or more, without automatic corrections. Your file is kept exactly as
+      it is.</span
+    >
     <input
       type="file"
       multiple
@@ -124,7 +163,9 @@
     {#each [...(card.data?.captures ?? [])].reverse() as capture (capture.id)}
       <CaptureEntry {capture} oncancel={() => void cancel(capture)} onagain={() => void runAgain(capture)} />
     {:else}
-      <li class="text-faint font-serif">None yet. Captures will lie here, each with its gates and what to do about them.</li>
+      <li class="text-faint font-serif">
+        None yet. Captures will lie here, each with its gates and what to do about them.
+      </li>
     {/each}
   </ul>
 </Room>

@@ -36,7 +36,11 @@ export class Uploads {
 }
 
 /** One file by a request that reports its progress. */
-function send(file: File, card: string, progress: (share: number) => void): Promise<{ capture: Capture; known: boolean }> {
+function send(
+  file: File,
+  card: string,
+  progress: (share: number) => void,
+): Promise<{ capture: Capture; known: boolean }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/cards/${encodeURIComponent(card)}/captures`);

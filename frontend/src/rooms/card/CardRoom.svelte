@@ -41,7 +41,10 @@
       unwrap(
         client.PUT("/api/sessions/{session_id}", {
           params: { path: { session_id: data.id } },
-          body: { revision: data.revision, plan: { name, question, paper, sheet, note, paints: moved(data.paints, from, from + by) } },
+          body: {
+            revision: data.revision,
+            plan: { name, question, paper, sheet, note, paints: moved(data.paints, from, from + by) },
+          },
         }),
       ),
     );
@@ -49,7 +52,9 @@
   function undo(): void {
     const data = session.data;
     if (data)
-      void apply(() => unwrap(client.POST("/api/sessions/{session_id}/undo", { params: { path: { session_id: data.id } } })));
+      void apply(() =>
+        unwrap(client.POST("/api/sessions/{session_id}/undo", { params: { path: { session_id: data.id } } })),
+      );
   }
   function onkeydown(event: KeyboardEvent): void {
     if ((event.ctrlKey || event.metaKey) && event.key === "z" && session.data?.can_undo) undo();
@@ -75,8 +80,16 @@
             <span class="text-faint text-xs">{paint.maker} · {paint.pigments.join(" ")}</span>
           </span>
           {#if !fixed}
-            <button class="border-hairline border px-2" aria-label="Move {paint.name} up" onclick={() => move(paint.id, -1)}>↑</button>
-            <button class="border-hairline border px-2" aria-label="Move {paint.name} down" onclick={() => move(paint.id, 1)}>↓</button>
+            <button
+              class="border-hairline border px-2"
+              aria-label="Move {paint.name} up"
+              onclick={() => move(paint.id, -1)}>↑</button
+            >
+            <button
+              class="border-hairline border px-2"
+              aria-label="Move {paint.name} down"
+              onclick={() => move(paint.id, 1)}>↓</button
+            >
           {/if}
         </li>
       {/each}
@@ -105,7 +118,8 @@
     <div class="mx-auto" style:max-width="{layout.size_mm[0] > layout.size_mm[1] ? 880 : 560}px">
       <CardSheet {layout} paints={card.data?.paints ?? {}} detailed />
       <p class="text-faint mt-1 text-xs">
-        {layout.size_mm[0]} × {layout.size_mm[1]} mm. Reference patches are printed, but never trusted: their values come from the target's own file.
+        {layout.size_mm[0]} × {layout.size_mm[1]} mm. Reference patches are printed, but never trusted: their values come
+        from the target's own file.
       </p>
     </div>
   {/if}

@@ -1,0 +1,189 @@
+import type { SwatchFigures } from "./api/measurement";
+import { labText, signed } from "./format";
+
+/** One measured figure as a table shows it: its text with uncertainty, or why it is absent, and the zone it came from. */
+export interface FigureRow {
+  key: string;
+  title: string;
+  value: number | null;
+  u: number | null;
+  text: string;
+  /** The class that the figure falls in, where there is one. */
+  note: string | null;
+  absent: string | null;
+  zone: string;
+}
+
+interface Spec {
+  key: string;
+  title: string;
+  value: number | null | undefined;
+  u?: number | null;
+  digits: number;
+  unit?: string;
+  sign?: boolean;
+  scale?: number;
+  note?: string | null;
+  absent?: string | null;
+  zone: string;
+}
+
+function row({
+  key,
+  title,
+  value,
+  u = null,
+  digits,
+  unit = "",
+  sign = false,
+  scale = 1,
+  note = null,
+  absent = null,
+  zone,
+}: Spec): FigureRow {
+  if (value === null || value === undefined) {
+    return { key, title, value: null, u: null, text: "", note: null, absent: absent ?? "not measured", zone };
+  }
+  const shown = sign ? signed(value * scale, digits) : (value * scale).toFixed(digits);
+  const spread = u === null ? "" : ` ± ${(u * scale).toFixed(digits)}`;
+  return { key, title, value, u, text: `${shown}${spread}${unit}`, note, absent: null, zone };
+}
+
+/** Every figure of a swatch, in the order of the measuring. */
+export function figureRows(f: SwatchFigures): FigureRow[] {
+  const place = (key: "masstone" | "half" | "wash", title: string, zone: string): FigureRow => ({
+    key,
+    title,
+    value: f[key].lab?.[0] ?? null,
+    u: f[key].u ?? null,
+    note: null,
+    text: f[key].lab ? `${labText(f[key].lab)} ± ${(f[key].u ?? 0).toFixed(1)}` : "",
+    absent: f[key].lab ? null : "not measured",
+    zone,
+  });
+  const { hue_shift: h, value_range: v, granulation: g, hiding, lifting } = f;
+  return [
+    place("masstone", "masstone", "masstone"),
+    place("half", "half tint", "gradient"),
+    place("wash", "wash", "gradient"),
+    row({
+      key: "delta_h",
+      title: "hue shift",
+      value: h.delta_h,
+      u: h.u,
+      digits: 1,
+      unit: "°",
+      sign: true,
+      absent: h.absent,
+      zone: "gradient",
+    }),
+    row({
+      key: "travel",
+      title: "hue travel",
+      value: h.travel,
+      digits: 1,
+      unit: "°",
+      absent: h.absent,
+      zone: "gradient",
+    }),
+    row({
+      key: "span_L",
+      title: "value span",
+      value: v.span_L,
+      u: v.u,
+      digits: 1,
+      unit: " L*",
+      absent: v.absent,
+      zone: "gradient",
+    }),
+    row({
+      key: "reach",
+      title: "value reach",
+      value: v.reach,
+      digits: 0,
+      unit: " %",
+      scale: 100,
+      absent: v.absent,
+      zone: "masstone",
+    }),
+    row({
+      key: "granulation",
+      title: "granulation",
+      value: g.index,
+      u: g.u,
+      digits: 2,
+      unit: " L*",
+      absent: g.absent,
+      zone: "wash",
+    }),
+    row({
+      key: "grain_mm",
+      title: "grain width",
+      value: g.grain_mm,
+      u: g.grain_u ?? null,
+      digits: 2,
+      unit: " mm",
+      absent: g.absent ?? "too even for a width",
+      zone: "wash",
+    }),
+    row({ key: "mottle", title: "mottle", value: g.mottle, digits: 2, unit: " L*", absent: g.absent, zone: "wash" }),
+    row({
+      key: "veil",
+      title: "veil over ink",
+      value: hiding.veil,
+      u: hiding.u,
+      digits: 1,
+      unit: " %",
+      scale: 100,
+      note: hiding.class,
+      absent: hiding.absent,
+      zone: "over_ink",
+    }),
+    row({
+      key: "hiding",
+      title: "hiding",
+      value: hiding.hiding,
+      digits: 0,
+      unit: " %",
+      scale: 100,
+      absent: hiding.absent,
+      zone: "beside_ink",
+    }),
+    row({
+      key: "removed",
+      title: "share lifted",
+      value: lifting.removed,
+      u: lifting.u,
+      digits: 0,
+      unit: " %",
+      scale: 100,
+      absent: lifting.absent,
+      note: lifting.class && (lifting.class === "non-staining" ? lifting.class : `${lifting.class} staining`),
+      zone: "lifted",
+    }),
+    row({
+      key: "residual",
+      title: "left after lifting",
+      value: lifting.residual_de00,
+      digits: 1,
+      unit: " ΔE00",
+      absent: lifting.absent,
+      zone: "lifted",
+    }),
+  ];
+}
+
+/** The figure with its class, as a notebook shows it. */
+export function figureText(row: FigureRow): string {
+  return row.note ? `${row.text} · ${row.note}` : row.text;
+}
+
+/** Screen pixels a millimetre at which zones of these crops fill a width, at most `most`. */
+export function fillingScale(
+  crops: readonly ({ width_mm: number } | undefined)[],
+  widthPx: number,
+  most: number,
+): number {
+  const total = crops.reduce((sum, crop) => sum + (crop?.width_mm ?? 0), 0);
+  return total > 0 && widthPx > 0 ? Math.min(most, widthPx / total) : most;
+}

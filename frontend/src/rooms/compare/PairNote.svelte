@@ -1,0 +1,64 @@
+<script lang="ts">
+  import type { Pair, Swatch } from "../../lib/api/client";
+  import { signed } from "../../lib/format";
+
+  interface Props {
+    pair: Pair;
+    swatches: readonly Swatch[];
+  }
+  let { pair, swatches }: Props = $props();
+  const name = (id: number) => {
+    const paint = swatches.find((s) => s.paint.id === id)?.paint;
+    const twin = swatches.some((s) => s.paint.id !== id && s.paint.name === paint?.name);
+    return paint ? (twin ? `${paint.name} (${paint.maker})` : paint.name) : "";
+  };
+  const places: Record<string, string> = {
+    masstone: "masstone",
+    half: "half tint",
+    wash: "wash",
+    path: "mean of the path",
+  };
+  const scaleOf = (unit: string, key: string) =>
+    key === "veil" || key === "removed"
+      ? { by: 100, unit: " %", digits: 1 }
+      : { by: 1, unit: unit ? ` ${unit}` : "", digits: key === "grain_mm" ? 2 : 1 };
+</script>
+
+<section data-testid="pair">
+  <p class="font-serif text-base leading-snug">
+    <b class="font-semibold">{name(pair.second)}</b> against <b class="font-semibold">{name(pair.first)}</b>:
+    {pair.phrases.length ? pair.phrases.map((p) => p.text).join("; ") + "." : "no difference that is real."}
+  </p>
+  <table class="mt-2 w-full" aria-label="Differences in figures">
+    <tbody>
+      {#each pair.distances as d (d.place)}
+        <tr
+          class="border-strip border-t {d.real ? '' : 'hatched'}"
+          title={d.real ? "" : "not real: within twice its uncertainty"}
+        >
+          <th scope="row" class="text-faint py-0.5 text-left font-normal">{places[d.place] ?? d.place}</th>
+          <td class="py-0.5 text-right"
+            >{d.de00 === null ? "absent" : `${d.de00.toFixed(1)} ± ${d.u?.toFixed(1) ?? "?"} ΔE00`}</td
+          >
+        </tr>
+      {/each}
+      {#each pair.differences as d (d.key)}
+        {@const shown = scaleOf(d.unit, d.key)}
+        <tr
+          class="border-strip border-t {d.real ? '' : 'hatched'}"
+          title={d.real ? "" : "not real: within twice its uncertainty"}
+        >
+          <th scope="row" class="text-faint py-0.5 text-left font-normal">{d.title}</th>
+          <td class="py-0.5 text-right">
+            {d.difference === null
+              ? "absent"
+              : `${signed(d.difference * shown.by, shown.digits)}${d.u === null ? "" : ` ± ${(d.u * shown.by).toFixed(shown.digits)}`}${shown.unit}`}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <p class="text-faint mt-1 text-xs">
+    Second less first. Hatched rows are not real: within twice their combined uncertainty.
+  </p>
+</section>

@@ -1,0 +1,37 @@
+<script lang="ts">
+  import { zoneTitle, type LayoutZone, type ZoneFigures } from "../../lib/api/measurement";
+  import { labText, withUncertainty } from "../../lib/format";
+
+  interface Props {
+    zone: LayoutZone;
+    figures: ZoneFigures | undefined;
+    crop: string;
+  }
+  let { zone, figures, crop }: Props = $props();
+</script>
+
+<div class="border-ink border-l-2 pl-3" data-testid="zone-note">
+  <p class="font-serif text-base">{zoneTitle(zone.kind)} <span class="text-faint font-sans text-xs">{zone.id}</span></p>
+  {#if figures?.lab}
+    <img src={crop} alt="The {zoneTitle(zone.kind)} zone as captured" class="my-1 max-h-24 max-w-full" />
+    <dl class="grid grid-cols-[6.5rem_1fr] gap-y-0.5">
+      <dt class="text-faint">L* a* b*</dt>
+      <dd>{labText(figures.lab)}</dd>
+      <dt class="text-faint">C*, h</dt>
+      <dd>{figures.lch?.[1].toFixed(1)}, {figures.lch?.[2].toFixed(0)}°</dd>
+      <dt class="text-faint">uncertainty</dt>
+      <dd>± {figures.u?.toFixed(1)} ΔE00</dd>
+      <dt class="text-faint">spread (SD)</dt>
+      <dd>{labText(figures.sd)}</dd>
+      <dt class="text-faint">used</dt>
+      <dd>
+        {withUncertainty((figures.used_fraction ?? 0) * 100, null, 0)} % of {zone.rect_mm[2]} × {zone.rect_mm[3].toFixed(
+          1,
+        )} mm
+      </dd>
+    </dl>
+    {#if figures.in_gamut === false}<p class="mt-1 font-serif">More vivid than this screen can show.</p>{/if}
+  {:else}
+    <p class="border-hairline mt-1 border border-dashed p-2">Not measured: {figures?.absent ?? "no figures"}.</p>
+  {/if}
+</div>
