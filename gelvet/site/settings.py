@@ -59,7 +59,7 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": DATA_DIR / "gelvet.sqlite3",
+        "NAME": os.environ.get("GELVET_DATABASE", DATA_DIR / "gelvet.sqlite3"),
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,

@@ -12,12 +12,13 @@ def layer_reflectance(absorption: Floats, scattering: Floats, substrate: Floats)
     0 to 1. Without scattering it is Beer's law, twice through the layer; without limit of thickness it
     tends to 1 + K/S - √((K/S)² + 2 K/S).
     """
-    k, s, ground = np.broadcast_arrays(absorption, np.maximum(scattering, 1e-9), substrate)
-    a = 1 + k / s
-    b = np.sqrt(np.maximum(a * a - 1, 1e-18))
-    bs = np.clip(b * s, 1e-9, 300)
-    coth = 1 / np.tanh(bs)
-    return np.asarray((1 - ground * (a - b * coth)) / (a - ground + b * coth))
+    k, s, ground = np.broadcast_arrays(np.maximum(absorption, 0.0), np.maximum(scattering, 0.0), substrate)
+    # The hyperbolic solution divided through by b·cosh(bS), which stays exact for the thinnest and the clearest layers.
+    root = np.sqrt(k * (k + 2 * s))
+    thickness = np.where(root > 1e-6, np.tanh(root) / np.maximum(root, 1e-12), 1.0)
+    own = s * thickness
+    lost = (s + k) * thickness
+    return np.asarray((own + ground * (1 - lost)) / (1 + lost - ground * own))
 
 
 def k_over_s(reflectance: Floats) -> Floats:

@@ -9,14 +9,14 @@ from gelvet.site.api.schemas import LibraryOut, PaintIn, PaintOut, PaperOut, Que
 from gelvet.site.bench.models import Question
 from gelvet.site.library.models import Paint, Paper
 from gelvet.site.library.services import add_paint
-from gelvet.site.results.services import latest_swatches
+from gelvet.site.results.services import measured_paints
 
 router = Router()
 
 
 @router.get("/library", response=LibraryOut, operation_id="getLibrary")
 def get_library(request: HttpRequest) -> LibraryOut:
-    measured = latest_swatches()
+    measured = measured_paints()
     return LibraryOut(
         paints=[present.paint(p, p.pk in measured) for p in Paint.objects.select_related("maker")],
         papers=[PaperOut(id=p.pk, name=p.name, weight_gsm=p.weight_gsm, surface=p.surface, fibre=p.fibre) for p in Paper.objects.all()],

@@ -10,7 +10,6 @@ from gelvet.site.api import schemas as s
 from gelvet.site.bench.models import Card, Question, Session
 from gelvet.site.captures.models import Capture, CaptureState
 from gelvet.site.library.models import Paint
-from gelvet.site.results.models import Measurement
 from gelvet.site.results.pictures import CROP_INSET_MM
 from gelvet.site.results.services import MeasuredSwatch
 
@@ -24,34 +23,37 @@ def paint(row: Paint, measured: bool = False) -> s.PaintOut:
 
 
 def capture(row: Capture) -> s.CaptureOut:
-    newest: Measurement | None = row.measurements.first()
-    gates = newest.document["calibration"]["gates"] if newest and row.state == CaptureState.DONE else []
+    """`row` as `fetch.captures` gives it."""
+    measurements = list(row.measurements.all())
+    gates = measurements[0].gates if measurements and row.state == CaptureState.DONE else []  # type: ignore[attr-defined]
     return s.CaptureOut(
         id=row.pk, card_id=row.card.card_id, source=row.source, file=row.original.name if row.original else None,
         sha256=row.original.sha256 if row.original else None, state=row.state, stage=row.stage, share=row.share, message=row.message,
-        made=row.made, measured=newest is not None, gates=[s.GateOut(**g) for g in gates],
+        made=row.made, measured=bool(measurements), gates=[s.GateOut(**g) for g in gates],
     )  # fmt: skip
 
 
 def card(row: Card, paints: dict[int, Paint] | None = None) -> s.CardOut:
+    """`row` as `fetch.cards` gives it; `paints` where they are at hand already."""
     stock = paints if paints is not None else {p.pk: p for p in Paint.objects.select_related("maker").filter(pk__in=row.paints.values())}
     shown = {swatch: paint(stock[pk]) for swatch, pk in row.paints.items() if pk in stock}
     return s.CardOut(
         card_id=row.card_id, number=row.number, session=row.session_id, session_name=row.session.name, has_reference=bool(row.reference),
         paintable=all(p.paintable for p in shown.values()), layout=row.layout, paints=shown,
-        captures=[capture(c) for c in row.captures.select_related("card", "original")],
+        captures=[capture(c) for c in row.captures.all()],
     )  # fmt: skip
 
 
-def session(row: Session) -> s.SessionOut:
-    stock = {p.pk: p for p in Paint.objects.select_related("maker")}
-    last = row.changes.filter(undone=False).last()
-    following = row.changes.filter(undone=True).first()
+def session(row: Session, paints: dict[int, Paint] | None = None) -> s.SessionOut:
+    """`row` as `fetch.sessions` gives it."""
+    stock = paints if paints is not None else {p.pk: p for p in Paint.objects.select_related("maker")}
+    changes = list(row.changes.all())
+    done, undone = [c for c in changes if not c.undone], [c for c in changes if c.undone]
     return s.SessionOut(
         id=row.pk, name=row.name, question=row.question, question_text=Question(row.question).label, paper=row.paper_id, sheet=row.sheet,
-        note=row.note, revision=row.revision, paints=list(row.places.values_list("paint_id", flat=True)),
-        cards=[card(c, stock) for c in row.cards.select_related("session")],
-        can_undo=last.action if last else None, can_redo=following.action if following else None,
+        note=row.note, revision=row.revision, paints=[p.paint_id for p in row.places.all()],
+        cards=[card(c, stock) for c in row.cards.all()],
+        can_undo=done[-1].action if done else None, can_redo=undone[0].action if undone else None,
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from ninja import Router
 from gelvet.core.colour.spaces import hex_colour, lab_to_lch, xyz_to_lab
 from gelvet.core.compare.distance import compare_swatches
 from gelvet.core.compare.profile_words import profile_phrases
-from gelvet.site.api import present
+from gelvet.site.api import fetch, present
 from gelvet.site.api.schemas import ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
 from gelvet.site.captures.services import find_capture
 from gelvet.site.library.models import Paint
@@ -27,9 +27,9 @@ def get_measurement(request: HttpRequest, capture_id: int) -> MeasurementOut:
     capture = find_capture(capture_id)
     measurement = latest(capture)
     folder = pictures_folder(measurement)
-    card = present.card(capture.card)
+    card = present.card(fetch.cards().get(pk=capture.card_id))
     return MeasurementOut(
-        capture=present.capture(capture),
+        capture=next(c for c in card.captures if c.id == capture_id),
         document=measurement.document,
         versions=capture.measurements.count(),
         algorithm=measurement.algorithm,

@@ -106,17 +106,26 @@ class MeasuredSwatch:
         return figures
 
 
-def latest_swatches(paint_ids: list[int] | None = None) -> dict[int, MeasuredSwatch]:
-    """The newest measured swatch of each paint (of `paint_ids`, or of all)."""
-    paints = {p.pk: p for p in Paint.objects.select_related("maker")}
-    found: dict[int, MeasuredSwatch] = {}
-    for measurement in Measurement.objects.select_related("capture__card__session").order_by("-id"):
-        card = measurement.capture.card
-        for swatch, pk in card.paints.items():
-            wanted = paint_ids is None or pk in paint_ids
-            if wanted and pk in paints and pk not in found and swatch in measurement.document["swatches"]:
-                found[pk] = MeasuredSwatch(paints[pk], card, measurement.capture, measurement, swatch)
-    return found
+def measured_paints() -> set[int]:
+    """Ids of paints that lie on a measured card."""
+    cards = Card.objects.filter(captures__measurements__isnull=False).distinct().only("paints")
+    return {paint for card in cards for paint in card.paints.values()}
+
+
+def latest_swatches(paint_ids: list[int]) -> dict[int, MeasuredSwatch]:
+    """The newest measured swatch of each of `paint_ids`; those without one are left out."""
+    newest: dict[int, tuple[int, str]] = {}
+    for row in Measurement.objects.order_by("-id").values("pk", "capture__card__paints"):
+        for swatch, paint in row["capture__card__paints"].items():
+            if paint in paint_ids:
+                newest.setdefault(paint, (row["pk"], swatch))
+    wanted = Measurement.objects.select_related("capture__card__session").in_bulk({pk for pk, _ in newest.values()})
+    paints = Paint.objects.select_related("maker").in_bulk(newest)
+    return {
+        paint: MeasuredSwatch(paints[paint], wanted[pk].capture.card, wanted[pk].capture, wanted[pk], swatch)
+        for paint, (pk, swatch) in newest.items()
+        if paint in paints and swatch in wanted[pk].document["swatches"]
+    }
 
 
 def latest_swatch(paint_id: int) -> MeasuredSwatch | None:

@@ -113,3 +113,17 @@ const titles: Record<string, string> = {
 export function zoneTitle(kind: string): string {
   return titles[kind] ?? kind.replaceAll("_", " ");
 }
+
+const shortTitles: Record<string, string> = {
+  paper: "bare",
+  ink: "ink",
+  over_ink: "over",
+  beside_ink: "beside",
+  unlifted: "leave",
+  lifted: "lift",
+};
+
+/** What fits into a narrow zone on a drawn card. */
+export function shortZoneTitle(kind: string): string {
+  return shortTitles[kind] ?? zoneTitle(kind);
+}

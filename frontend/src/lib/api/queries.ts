@@ -20,6 +20,7 @@ export const libraryQuery = () =>
 export const sessionQuery = (id: () => number) =>
   createQuery(() => ({
     queryKey: ["session", id()],
+    enabled: id() > 0,
     queryFn: () => unwrap(client.GET("/api/sessions/{session_id}", { params: { path: { session_id: id() } } })),
   }));
 

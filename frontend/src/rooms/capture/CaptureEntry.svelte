@@ -54,6 +54,7 @@
   <div class="flex flex-col items-stretch gap-2">
     {#if capture.measured}<Button href="/look/{capture.id}" primary>Look</Button>{/if}
     {#if busy}<Button onclick={oncancel}>Cancel</Button>{:else}<Button onclick={onagain}>Run again</Button>{/if}
-    {#if capture.sha256}<a class="text-xs" href="/api/captures/{capture.id}/original" download>Original</a>{/if}
+    {#if capture.sha256}<a class="text-xs underline" href="/api/captures/{capture.id}/original" download>Original</a
+      >{/if}
   </div>
 </li>

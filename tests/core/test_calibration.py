@@ -1,0 +1,209 @@
+"""Calibration of flat scans against a card whose truth is known."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from gelvet.core.capture.calibration import CalibratedCapture, calibrate
+from gelvet.core.capture.colour_models import ColourModel
+from gelvet.core.capture.correction import tabulate
+from gelvet.core.capture.reading import Picture
+from gelvet.core.capture.tone_curve import power_curve
+from gelvet.core.card.layout import Layout
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.errors import NothingMeasurable
+from gelvet.core.formats.cgats import ReferenceTarget
+from gelvet.core.pipeline import measure_image
+from tests import simulated
+
+
+def picture() -> Picture:
+    return Picture(pixels=simulated.bench().capture.image)
+
+
+def gates(capture: CalibratedCapture) -> dict[str, str]:
+    return {g.id: g.state for g in capture.calibration.gates}
+
+
+def covered(pixels: np.ndarray, tags: list[int], layout: Layout) -> np.ndarray:
+    """A scan with slips of grey paper over some tags."""
+    geometry = calibrate(picture(), layout, simulated.bench().reference).calibration.geometry
+    result = pixels.copy()
+    for tag in (t for t in layout.tags if t.id in tags):
+        place = geometry.bounds_px(tag.rect.inset(-2), result.shape, margin=0)
+        assert place is not None
+        result[place] = 40000
+    return result
+
+
+class FlatScan(unittest.TestCase):
+    layout: Layout
+    reference: ReferenceTarget
+    capture: CalibratedCapture
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        made = simulated.bench()
+        cls.layout, cls.reference = made.layout, made.reference
+        cls.capture = calibrate(picture(), made.layout, made.reference)
+
+    def test_geometry_is_that_of_the_device(self) -> None:
+        geometry = self.capture.calibration.geometry
+        self.assertAlmostEqual(geometry.pixels_per_mm, 300 / 25.4, delta=0.002)
+        self.assertAlmostEqual(abs(geometry.rotation_deg), 0.7, delta=0.01)
+        self.assertLess(geometry.reprojection_px, 0.1)
+
+    def test_blur_on_the_tags_is_that_of_the_optics(self) -> None:
+        """The scanner blurs by 0.55 px; sampling the finer card adds its pixel's and the grid's own width."""
+        blur = self.capture.calibration.blur_px
+        assert blur is not None
+        self.assertAlmostEqual(blur, 0.6, delta=0.12)
+
+    def test_patches_left_out_come_back(self) -> None:
+        fit = self.capture.calibration.fit
+        assert fit is not None
+        self.assertLess(fit.cross_validated_de00.mean(), 1.5)
+        self.assertLess(fit.residual_de00.mean(), fit.cross_validated_de00.mean())
+
+    def test_a_good_scan_passes_every_gate(self) -> None:
+        self.assertEqual(set(gates(self.capture).values()), {"pass"})
+        self.assertEqual(self.capture.calibration.tier, "target")
+
+    def test_inputs_are_not_touched(self) -> None:
+        before = simulated.bench().capture.image.copy()
+        calibrate(picture(), self.layout, self.reference)
+        np.testing.assert_array_equal(simulated.bench().capture.image, before)
+
+    def test_upside_down_and_quarter_turns_simply_work(self) -> None:
+        upright = xyz_to_lab(self.capture.xyz(self.layout.zone("S1.masstone").rect)[0].mean(axis=(0, 1)))
+        for turns in (1, 2, 3):
+            with self.subTest(turns=turns):
+                turned = calibrate(Picture(pixels=np.ascontiguousarray(np.rot90(picture().pixels, turns))), self.layout, self.reference)
+                lab = xyz_to_lab(turned.xyz(self.layout.zone("S1.masstone").rect)[0].mean(axis=(0, 1)))
+                self.assertLess(float(ciede2000(lab, upright)), 0.15)
+
+    def test_a_darker_or_re_toned_scan_gives_the_same_colours(self) -> None:
+        linear = (picture().pixels / 65535) ** 2.2
+        zone = self.layout.zone("S2.masstone").rect
+        expected = xyz_to_lab(self.capture.xyz(zone)[0].mean(axis=(0, 1)))
+        for name, code in {"darker": (0.7 * linear) ** (1 / 2.2), "linear": linear, "gamma 1.8": linear ** (1 / 1.8)}.items():
+            with self.subTest(name=name):
+                again = calibrate(Picture(pixels=(code * 65535).astype(np.uint16)), self.layout, self.reference)
+                lab = xyz_to_lab(again.xyz(zone)[0].mean(axis=(0, 1)))
+                self.assertLess(float(ciede2000(lab, expected)), 0.5)
+
+    def test_eight_bits_are_enough_for_colour(self) -> None:
+        eight = calibrate(Picture(pixels=(picture().pixels >> 8).astype(np.uint8)), self.layout, self.reference)
+        zone = self.layout.zone("S2.masstone").rect
+        one, two = (xyz_to_lab(c.xyz(zone)[0].mean(axis=(0, 1))) for c in (eight, self.capture))
+        self.assertLess(float(ciede2000(one, two)), 0.5)
+
+
+class Gates(unittest.TestCase):
+    def setUp(self) -> None:
+        made = simulated.bench()
+        self.layout, self.reference = made.layout, made.reference
+
+    def test_one_covered_tag_is_measured_with_a_warning(self) -> None:
+        capture = calibrate(Picture(pixels=covered(picture().pixels, [1], self.layout)), self.layout, self.reference)
+        self.assertEqual(gates(capture)["tags"], "warn")
+        self.assertLess(capture.calibration.geometry.reprojection_px, 0.1)
+
+    def test_two_tags_of_four_or_none_are_refused(self) -> None:
+        ids = [t.id for t in self.layout.tags]
+        for hidden, words in ((ids[2:], "too few to place the card"), (ids, "No tags were found")):
+            with self.subTest(hidden=hidden), self.assertRaisesRegex(NothingMeasurable, words):
+                calibrate(Picture(pixels=covered(picture().pixels, hidden, self.layout)), self.layout, self.reference)
+
+    def test_another_cards_layout_is_refused(self) -> None:
+        with self.assertRaisesRegex(NothingMeasurable, "shows card TEST-CARD-01"):
+            calibrate(picture(), replace(self.layout, card_id="OTHER-1"), self.reference)
+        moved = tuple(replace(t, centre_mm=(t.centre_mm[0], t.centre_mm[1] + 9 * (t.id % 2))) for t in self.layout.tags)
+        with self.assertRaisesRegex(NothingMeasurable, "do not stand where this layout has them"):
+            calibrate(picture(), replace(self.layout, tags=moved), self.reference)
+
+    def test_missing_patches_are_named_and_no_reference_fails(self) -> None:
+        some = ReferenceTarget(ids=self.reference.ids[3:], xyz=self.reference.xyz[3:])
+        capture = calibrate(picture(), self.layout, some)
+        self.assertEqual(gates(capture)["reference"], "warn")
+        self.assertIn("A1, A2, A3", next(g.advice for g in capture.calibration.gates if g.id == "reference"))
+        bare = calibrate(picture(), self.layout, None)
+        self.assertEqual((bare.calibration.tier, gates(bare)["reference"]), ("none", "fail"))
+
+    def test_without_a_reference_nothing_is_measured_and_the_reason_is_said(self) -> None:
+        document = measure_image(simulated.bench().image, self.layout, None).document
+        self.assertIn("no reference", document["swatches"]["S1"]["hue_shift"]["absent"])
+        self.assertIsNone(document["zones"]["S1.masstone"]["lab"])
+
+    def test_another_targets_file_shows_in_the_residual(self) -> None:
+        shuffled = ReferenceTarget(ids=self.reference.ids, xyz=np.roll(self.reference.xyz, 7, axis=0))
+        self.assertEqual(gates(calibrate(picture(), self.layout, shuffled))["residual"], "fail")
+
+    def test_clipping_softness_and_uneven_light_are_seen(self) -> None:
+        import cv2
+
+        linear = (picture().pixels / 65535) ** 2.2
+        slope = np.linspace(1.0, 0.7, linear.shape[1])[None, :, None]
+        cases = {
+            "clipping": np.clip(linear * 1.25, 0, 1),
+            "focus": cv2.GaussianBlur(linear, (0, 0), 2.2),
+            "fall-off": linear * slope,
+        }
+        for gate, bad in cases.items():
+            with self.subTest(gate=gate):
+                pixels = (bad ** (1 / 2.2) * 65535).astype(np.uint16)
+                self.assertIn(gates(calibrate(Picture(pixels=pixels), self.layout, self.reference))[gate], {"warn", "fail"})
+
+    def test_a_wet_card_is_not_judged(self) -> None:
+        document = measure_image(simulated.bench().image, self.layout, self.reference, state="wet").document
+        self.assertEqual(document["swatches"]["S1"]["granulation"]["absent"], "the card was captured wet")
+
+
+class Profiles(unittest.TestCase):
+    def test_an_embedded_profile_alone_gives_the_profile_tier(self) -> None:
+        import imagecodecs
+
+        made = simulated.bench()
+        with tempfile.TemporaryDirectory() as folder:
+            linear = (made.capture.image / 65535) ** 2.2
+            encoded = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+            path = simulated.write_tiff(
+                Path(folder) / "tagged.tif", (encoded * 65535).astype(np.uint16), iccprofile=imagecodecs.cms_profile("srgb")
+            )
+            document = measure_image(path, made.layout, None).document
+        self.assertEqual(document["calibration"]["tier"], "profile")
+        lab, true = document["zones"]["S3.wash"]["lab"], made.truth["zones"]["S3.wash"]["lab"]
+        self.assertLess(abs(lab[0] - true[0]), 6)
+
+
+class Parts(unittest.TestCase):
+    def test_the_starting_curve_is_near_its_power_and_rises(self) -> None:
+        code = np.linspace(0, 1, 50)
+        for gamma in (1.0, 1.8, 2.2):
+            light = power_curve(gamma).linearise(code)
+            np.testing.assert_allclose(light, code**gamma, atol=0.02)
+            self.assertTrue(np.all(np.diff(light) > 0))
+
+    def test_root_polynomials_follow_the_exposure(self) -> None:
+        rng = np.random.default_rng(1)
+        rgb = rng.uniform(0.01, 1, (40, 3))
+        for name, terms in (("linear", 3), ("root-polynomial-2", 6), ("root-polynomial-3", 13)):
+            model = ColourModel(name, rng.uniform(0.1, 10, (terms, 3)))
+            np.testing.assert_allclose(model.to_xyz(0.37 * rgb), 0.37 * model.to_xyz(rgb), rtol=1e-9)
+
+    def test_the_local_correction_learns_a_smooth_error_and_is_silent_elsewhere(self) -> None:
+        rng = np.random.default_rng(2)
+        rgb = rng.uniform(0.2, 0.6, (4000, 3)) ** 3
+        error = 0.2 * (np.cbrt(rgb[:, :1]) - 0.4) * np.array([1.0, -1.0, 0.5])
+        grid = tabulate(rgb, error)
+        inside = rng.uniform(0.25, 0.55, (200, 3)) ** 3
+        np.testing.assert_allclose(np.log(grid.factor(inside)), 0.2 * (np.cbrt(inside[:, :1]) - 0.4) * [1.0, -1.0, 0.5], atol=0.02)
+        np.testing.assert_allclose(grid.factor(np.array([[1.0, 1.0, 1.0]])), 1, atol=1e-3)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,156 @@
+"""The command line: results, exit status, one line on standard error, never a traceback."""
+
+import contextlib
+import io
+import json
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+from gelvet.cli.main import main
+from gelvet.core.formats.card_layout import read_layout
+from tests import simulated
+
+
+def run(*arguments: str | Path) -> tuple[int, str, str]:
+    """Exit status, standard output, standard error."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            status = main([str(a) for a in arguments])
+        except SystemExit as stop:
+            status = int(stop.code or 0)
+    return status, out.getvalue(), err.getvalue()
+
+
+class Measure(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.made = simulated.bench()
+
+    def copy(self) -> Path:
+        for path in self.made.folder.iterdir():
+            shutil.copy(path, self.folder)
+        return self.folder / "card.capture.json"
+
+    def change(self, **changes: object) -> Path:
+        path = self.copy()
+        path.write_text(json.dumps(json.loads(path.read_text()) | changes))
+        return path
+
+    def test_a_capture_becomes_a_measurement_file(self) -> None:
+        out = self.folder / "y.measure.json"
+        status, printed, errors = run("measure", self.made.capture_path, "--out", out)
+        self.assertEqual((status, printed, errors), (0, "", ""))
+        document = json.loads(out.read_text("utf-8"))
+        self.assertEqual(document["card_id"], simulated.CARD_ID)
+        self.assertEqual(document["calibration"]["tier"], "target")
+
+    def test_an_image_with_its_layout_gives_the_same_and_a_table_for_people(self) -> None:
+        status, printed, _ = run("measure", self.made.image, "--layout", self.made.layout_path, "--reference", self.made.reference_path)
+        self.assertEqual(status, 0)
+        self.assertRegex(printed, r"card TEST-CARD-01  tier target")
+        self.assertIn("too grey", printed)
+
+    def test_a_missing_patch_is_a_warning(self) -> None:
+        path = self.copy()
+        target = self.folder / "card.reference.txt"
+        target.write_text("\n".join(line for line in target.read_text().splitlines() if not line.startswith("A5 ")))
+        status, _, errors = run("measure", path, "--out", self.folder / "o.json")
+        self.assertEqual(status, 0)
+        self.assertRegex(errors, "warning: Patches A5 could not be used")
+
+    def test_bad_input_exits_2_with_one_line_that_names_the_file(self) -> None:
+        path = self.copy()
+        (self.folder / "empty.tif").write_bytes(b"")
+        (self.folder / "broken.card.json").write_text("{")
+        (self.folder / "twice.txt").write_text(self.made.reference_path.read_text().replace("\nA2 ", "\nA1 "))
+        cases = {
+            "empty.tif": {"shots": [{"file": "empty.tif", "light": "diffuse"}]},
+            "gone.tif": {"shots": [{"file": "gone.tif", "light": "diffuse"}]},
+            "broken.card.json": {"layout": "broken.card.json"},
+            "twice.txt": {"reference": "twice.txt"},
+            "outside": {"layout": "../card.card.json"},
+            "version 2": {"version": 2},
+            "diffuse": {"shots": [{"file": "card.tif", "light": "rake", "azimuth_deg": 0, "elevation_deg": 20}]},
+        }
+        original = json.loads(path.read_text())
+        for words, changes in cases.items():
+            with self.subTest(words=words):
+                path.write_text(json.dumps(original | changes))
+                status, printed, errors = run("measure", path, "--out", self.folder / "o.json")
+                self.assertEqual((status, printed), (2, ""))
+                self.assertEqual(errors.count("\n"), 1, errors)
+                self.assertIn(words, errors)
+                self.assertNotIn("Traceback", errors)
+                self.assertFalse((self.folder / "o.json").exists())
+
+    def test_nothing_measurable_exits_1(self) -> None:
+        path = self.copy()
+        layout = json.loads((self.folder / "card.card.json").read_text()) | {"card_id": "OTHER"}
+        (self.folder / "card.card.json").write_text(json.dumps(layout))
+        status, _, errors = run("measure", path, "--out", self.folder / "o.json")
+        self.assertEqual(status, 1)
+        self.assertIn("choose the matching layout", errors)
+
+    def test_a_failed_gate_exits_1_and_still_writes(self) -> None:
+        status, _, errors = run("measure", self.change(reference=None), "--out", self.folder / "o.json")
+        self.assertEqual(status, 1)
+        self.assertTrue((self.folder / "o.json").exists())
+        self.assertIn("CGATS", errors)
+
+    def test_several_captures_go_into_a_folder_and_one_bad_one_stops_no_other(self) -> None:
+        path = self.copy()
+        bad = self.folder / "bad.capture.json"
+        bad.write_text("[]")
+        status, _, errors = run("measure", bad, path, "--out", self.folder / "results")
+        self.assertEqual(status, 2)
+        self.assertIn("bad.capture.json", errors)
+        self.assertTrue((self.folder / "results" / "card.measure.json").exists())
+
+    def test_wrong_usage_exits_2(self) -> None:
+        for arguments in (["measure"], ["unknown"], ["measure", str(self.made.image)], ["measure", str(self.folder / "none.tif")]):
+            with self.subTest(arguments=arguments):
+                self.assertEqual(run(*arguments)[0], 2)
+
+    def test_a_folder_that_cannot_be_written_is_said(self) -> None:
+        status, _, errors = run("measure", self.made.capture_path, "--out", self.folder / "none" / "o.json")
+        self.assertEqual(status, 2)
+        self.assertIn("cannot be written", errors)
+
+
+class OtherCommands(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_card_writes_a_printable_sheet_and_its_layout(self) -> None:
+        status, _, _ = run(
+            "card", "--id", "DUNE-1", "--sheet", "A4", "--swatch", "Dune Ochre|Saltings Colour Works|PY43", "--out", self.folder
+        )
+        self.assertEqual(status, 0)
+        self.assertTrue((self.folder / "DUNE-1.pdf").read_bytes().startswith(b"%PDF"))
+        self.assertEqual(read_layout(self.folder / "DUNE-1.card.json").swatches[0].label, "Dune Ochre · Saltings Colour Works · PY43")
+
+    def test_card_refuses_a_name_that_is_a_path_and_a_card_without_paints(self) -> None:
+        self.assertEqual(run("card", "--id", "../x", "--swatch", "A", "--out", self.folder)[0], 2)
+        self.assertEqual(run("card", "--id", "x", "--out", self.folder)[0], 2)
+
+    def test_simulate_then_measure_then_compare(self) -> None:
+        status, printed, _ = run("simulate", "--out", self.folder, "--swatches", "2", "--seed", "5", "--dpi", "200", "--no-spectra")
+        self.assertEqual(status, 0)
+        measurement = self.folder / "m.measure.json"
+        self.assertIn(run("measure", printed.strip(), "--out", measurement)[0], {0, 1})
+        status, printed, _ = run("compare", measurement)
+        self.assertEqual(status, 0)
+        self.assertIn("SIM-5-000/S2 against SIM-5-000/S1: ΔE00 masstone", printed)
+        self.assertEqual(run("compare", measurement, "--swatch", "SIM-5-000/S1", "--swatch", "nobody")[0], 2)
+
+    def test_simulate_refuses_what_the_flatbed_cannot_do(self) -> None:
+        status, _, errors = run("simulate", "--out", self.folder, "--dpi", "9000")
+        self.assertEqual(status, 2)
+        self.assertIn("9000 dpi", errors)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,72 @@
+"""Differences between measured paints, in figures and in words."""
+
+import copy
+import unittest
+from typing import Any
+
+from gelvet.core.compare.distance import compare_swatches
+from gelvet.core.compare.profile_words import profile_phrases
+from gelvet.core.compare.wording import difference_words, phrases
+from tests import simulated
+
+
+def swatch(name: str) -> dict[str, Any]:
+    found: dict[str, Any] = copy.deepcopy(simulated.measured().document["swatches"][name])
+    return found
+
+
+def at(comparison: Any, place: str) -> Any:
+    return next(d for d in comparison.distances if d.place == place)
+
+
+class Distances(unittest.TestCase):
+    def test_a_paint_does_not_differ_from_itself(self) -> None:
+        result = compare_swatches(swatch("S1"), swatch("S1"))
+        self.assertEqual({d.de00 for d in result.distances}, {0.0})
+        self.assertFalse(any(d.real for d in result.distances) or any(d.real for d in result.properties))
+        self.assertEqual(difference_words(result), "")
+
+    def test_blue_and_green_differ_really_and_both_ways_alike(self) -> None:
+        there, back = compare_swatches(swatch("S1"), swatch("S2")), compare_swatches(swatch("S2"), swatch("S1"))
+        for place in ("masstone", "half", "wash", "path"):
+            self.assertTrue(at(there, place).real)
+            self.assertAlmostEqual(at(there, place).de00, at(back, place).de00, places=9)
+
+    def test_a_difference_is_real_only_beyond_twice_its_uncertainty(self) -> None:
+        one, two = swatch("S1"), swatch("S1")
+        two["masstone"]["lab"][0] += 3.0
+        for u, real in ((0.5, True), (5.0, False)):
+            one["masstone"]["u"] = two["masstone"]["u"] = u
+            self.assertEqual(at(compare_swatches(one, two), "masstone").real, real)
+
+
+class Words(unittest.TestCase):
+    def changed(self, **masstone: float) -> str:
+        one, two = swatch("S2"), swatch("S2")
+        for item in (one, two):
+            item["masstone"] |= {"lab": [50.0, -40.0, 0.0], "u": 0.4}
+        two["masstone"]["lab"] = [50.0 + masstone.get("L", 0), -40.0 + masstone.get("a", 0), masstone.get("b", 0.0)]
+        return difference_words(compare_swatches(one, two))
+
+    def test_lightness_chroma_and_hue_are_named_with_their_amounts(self) -> None:
+        self.assertEqual(self.changed(L=-6.0), "masstone 6 L* darker")
+        self.assertEqual(self.changed(a=20.0), "masstone 20 C* duller")
+        self.assertIn("masstone 14° greener", self.changed(b=10.0))
+        self.assertIn("masstone 14° bluer", self.changed(b=-10.0))
+
+    def test_grain_says_how_many_times(self) -> None:
+        one, two = swatch("S1"), swatch("S1")
+        two["granulation"] |= {"index": 2 * one["granulation"]["index"], "u": 0.05}
+        keys = [p.key for p in phrases(compare_swatches(one, two))]
+        self.assertIn("granulation", keys)
+        self.assertIn("2.0× as grainy", difference_words(compare_swatches(one, two)))
+
+    def test_a_profile_speaks_of_everything_or_says_why_not(self) -> None:
+        said = {p.key: p.text for p in profile_phrases(swatch("S3"))}
+        self.assertEqual(set(said), {"hue_shift", "value_range", "granulation", "hiding", "lifting"})
+        self.assertIn("too grey", said["hue_shift"])
+        self.assertRegex(said["value_range"], r"from value \d\.\d to \d\.\d")
+
+
+if __name__ == "__main__":
+    unittest.main()

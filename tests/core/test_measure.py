@@ -1,0 +1,270 @@
+"""Measured quantities against a painted card's truth, closed forms, and figures that must follow a changed picture."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import lab_to_xyz
+from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.granulation import granulation, paper_texture
+from gelvet.core.measure.hiding import hiding, transparency_class
+from gelvet.core.measure.hue_shift import hue_shift
+from gelvet.core.measure.lifting import lifting, staining_class
+from gelvet.core.measure.values import Absent, DilutionPath, Granulation, Hiding, HueShift, Lifting, ZoneColour, ZonePixels, tint_depth
+from gelvet.core.measure.zone_colour import without_foreign_matter
+from tests import simulated
+
+PAPER = np.array([85.0, 88.0, 70.0])
+SCALE = 12.0
+
+
+def colour(xyz: Floats) -> ZoneColour:
+    return ZoneColour(
+        xyz=np.asarray(xyz, dtype=float), sd=np.zeros(3), u=0.3, u_lab=np.array([0.2, 0.3, 0.3]), u_spatial=0.1, used_fraction=1.0
+    )
+
+
+def pixels(xyz: Floats, scale: float = SCALE) -> ZonePixels:
+    return ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(xyz.shape[:2], dtype=bool), pixels_per_mm=scale)
+
+
+def grainy(level_l: float, sd_l: float, width_mm: float, seed: int, shape_mm: tuple[float, float] = (16, 30)) -> ZonePixels:
+    """Grey pixels whose L* is a Gaussian field of the given spread, correlation a Gaussian of full width `width_mm`."""
+    import cv2
+
+    rng = np.random.default_rng(seed)
+    shape = (round(shape_mm[0] * SCALE), round(shape_mm[1] * SCALE))
+    # A field blurred by σ has a correlation of σ√2, whose full width at half height is 2√(2 ln 2)·σ√2.
+    sigma = width_mm / (2 * np.sqrt(2 * np.log(2)) * np.sqrt(2)) * SCALE
+    field = cv2.GaussianBlur(rng.standard_normal(shape), (0, 0), sigma)
+    lightness = level_l + sd_l * (field - field.mean()) / field.std()
+    return pixels(lab_to_xyz(np.stack([lightness, 0 * lightness, 0 * lightness], axis=-1)))
+
+
+class AgainstTruth(unittest.TestCase):
+    def test_every_quantity_of_every_swatch(self) -> None:
+        truth, found = simulated.bench().truth["swatches"], simulated.measured().document["swatches"]
+        for name, true in truth.items():
+            with self.subTest(swatch=name):
+                swatch = found[name]
+                self.assertLess(float(ciede2000(np.array(swatch["masstone"]["lab"]), np.array(true["masstone"]["lab"]))), 4)
+                self.assertLess(float(ciede2000(np.array(swatch["wash"]["lab"]), np.array(true["wash"]["lab"]))), 2)
+                self.assertAlmostEqual(swatch["value_range"]["span_L"], true["value_range"]["span_L"], delta=3)
+                self.assertAlmostEqual(swatch["hiding"]["veil"], true["hiding"]["veil"], delta=0.015)
+                self.assertAlmostEqual(swatch["lifting"]["removed"], true["lifting"]["removed"], delta=0.03)
+
+    def test_hue_shift_where_there_is_hue_and_absent_on_soot(self) -> None:
+        truth, found = simulated.bench().truth["swatches"], simulated.measured().document["swatches"]
+        for name in ("S1", "S2"):
+            self.assertAlmostEqual(found[name]["hue_shift"]["delta_h"], truth[name]["hue_shift"]["delta_h"], delta=8)
+        self.assertEqual(found["S3"]["hue_shift"]["absent"], "too grey")
+
+    def test_grain_of_the_granulating_paint(self) -> None:
+        truth, found = (
+            simulated.bench().truth["swatches"]["S1"]["granulation"],
+            simulated.measured().document["swatches"]["S1"]["granulation"],
+        )
+        self.assertAlmostEqual(found["index"] / truth["index"], 1, delta=0.12)
+        self.assertAlmostEqual(found["grain_mm"] / truth["grain_mm"], 1, delta=0.12)
+        self.assertGreater(found["index"], 3 * simulated.measured().document["swatches"]["S2"]["granulation"]["index"])
+
+
+class Grain(unittest.TestCase):
+    paper = paper_texture([grainy(95, 0.15, 0.4, 5)], 0.0, np.empty((0, 2)))
+
+    def measure(self, wash: ZonePixels, blur_mm: float = 0.0, noise: float = 0.0) -> Granulation:
+        found = granulation(wash, self.paper, blur_mm, np.array([[70.0, noise]]), "wash")
+        assert isinstance(found, Granulation), found
+        return found
+
+    def test_a_known_field(self) -> None:
+        """Band-passed spread computed here in space, with the contract's own Gaussians, must be what the spectrum gives."""
+        import cv2
+
+        wash = grainy(70, 2.0, 0.5, 1)
+        lightness = 116 * np.cbrt(wash.xyz[..., 1] / 100) - 16
+        slow = cv2.GaussianBlur(lightness, (0, 0), 0.4685 * SCALE, borderType=cv2.BORDER_REFLECT)
+        band = cv2.GaussianBlur(lightness - slow, (0, 0), 0.0625 * SCALE, borderType=cv2.BORDER_REFLECT)
+        self.assertAlmostEqual(self.measure(wash).index / float(band.std()), 1, delta=0.03)
+
+    def test_width_grows_with_the_grain_and_index_with_the_contrast(self) -> None:
+        widths = [self.measure(grainy(70, 2.0, w, 2)).grain_mm or 0 for w in (0.35, 0.5, 0.8)]
+        self.assertEqual(widths, sorted(widths))
+        one, two = (self.measure(grainy(70, sd, 0.5, 3)).index for sd in (1.0, 2.0))
+        self.assertAlmostEqual(two / one, 2, delta=0.06)
+
+    def test_blur_is_undone_and_noise_taken_off(self) -> None:
+        import cv2
+
+        sharp = grainy(70, 2.0, 0.5, 4)
+        soft = replace(sharp, xyz=np.asarray(cv2.GaussianBlur(sharp.xyz, (0, 0), 0.06 * SCALE), dtype=np.float32))
+        self.assertAlmostEqual(self.measure(soft, blur_mm=0.06).index / self.measure(sharp).index, 1, delta=0.04)
+        lightness = 116 * np.cbrt(sharp.xyz[..., 1] / 100) - 16 + np.random.default_rng(0).normal(0, 1.0, sharp.good.shape)
+        noisy = pixels(lab_to_xyz(np.stack([lightness, 0 * lightness, 0 * lightness], axis=-1)))
+        self.assertAlmostEqual(self.measure(noisy, noise=1.0).index / self.measure(sharp).index, 1, delta=0.04)
+
+    def test_a_turned_picture_turns_the_marks(self) -> None:
+        rows = np.sin(2 * np.pi * 1.2 * np.arange(round(16 * SCALE)) / SCALE)[:, None] * np.ones((1, round(16 * SCALE)))
+        lightness = 70 + 2 * rows + np.random.default_rng(1).normal(0, 0.3, rows.shape)
+        striped = pixels(lab_to_xyz(np.stack([lightness, 0 * lightness, 0 * lightness], axis=-1)))
+        along_x = self.measure(striped)
+        along_y = self.measure(replace(striped, xyz=np.ascontiguousarray(striped.xyz.swapaxes(0, 1))))
+        self.assertGreater(along_x.anisotropy, 0.6)
+        self.assertEqual((along_x.anisotropy_deg, along_y.anisotropy_deg), (0.0, 90.0))
+        self.assertTrue(along_x.brush_marks)
+
+    def test_dark_specks_lean_one_way_and_pale_specks_the_other(self) -> None:
+        base = grainy(70, 0.2, 0.4, 6)
+        rng = np.random.default_rng(7)
+        for sign in (1, -1):
+            lightness = 116 * np.cbrt(base.xyz[..., 1] / 100) - 16
+            for y, x in zip(rng.integers(4, 180, 60), rng.integers(4, 350, 60), strict=True):
+                lightness[y : y + 4, x : x + 4] -= sign * 8
+            specks = pixels(lab_to_xyz(np.stack([lightness, 0 * lightness, 0 * lightness], axis=-1)))
+            self.assertGreater(sign * self.measure(specks).skew, 0.5)
+
+    def test_too_coarse_too_small_or_without_paper_is_absent_with_its_reason(self) -> None:
+        small = grainy(70, 2, 0.5, 8, shape_mm=(3, 20))
+        coarse = replace(grainy(70, 2, 0.5, 9), pixels_per_mm=5.0)
+        for wash, paper, words in (
+            (small, self.paper, "too small"),
+            (coarse, self.paper, "resolution"),
+            (grainy(70, 2, 0.5, 1), None, "paper"),
+        ):
+            found = granulation(wash, paper, 0.03, np.empty((0, 2)), "wash")
+            assert isinstance(found, Absent)
+            self.assertIn(words, found.reason)
+
+
+class Path(unittest.TestCase):
+    def gradient(self, deepest: float, palest: float) -> ZonePixels:
+        """One paint in Beer's law, drawn out along x."""
+        density = np.geomspace(deepest, palest, round(50 * SCALE))[None, :, None] * np.array([0.4, 0.7, 1.0])
+        return pixels(np.repeat(PAPER * 10**-density, round(12 * SCALE), axis=0))
+
+    def path(self, deepest: float, palest: float, axis: str = "+x") -> DilutionPath:
+        masstone = colour(PAPER * 10 ** -(deepest * np.array([0.4, 0.7, 1.0])))
+        gradient = self.gradient(deepest, palest)
+        if axis == "-x":
+            gradient = replace(gradient, xyz=np.ascontiguousarray(gradient.xyz[:, ::-1]))
+        found = dilution_path(gradient, axis, [], masstone, PAPER)
+        assert isinstance(found, DilutionPath), found
+        return found
+
+    def test_wash_and_half_tint_lie_at_their_share_of_the_depth(self) -> None:
+        for axis in ("+x", "-x"):
+            path = self.path(1.2, 0.03, axis)
+            for share, xyz in ((0.15, path.wash_xyz), (0.5, path.half_xyz)):
+                np.testing.assert_allclose(np.log10(PAPER / xyz), share * 1.2 * np.array([0.4, 0.7, 1.0]), atol=0.012)
+            self.assertIsNone(path.gradient_ends_at)
+
+    def test_a_gradient_that_ends_too_soon_is_completed_in_density_and_says_so(self) -> None:
+        path = self.path(1.2, 0.4)
+        np.testing.assert_allclose(np.log10(PAPER / path.wash_xyz), 0.18 * np.array([0.4, 0.7, 1.0]), atol=0.012)
+        assert path.gradient_ends_at is not None
+        self.assertAlmostEqual(path.gradient_ends_at, 0.4, delta=0.02)
+
+    def test_bare_paper_is_no_paint(self) -> None:
+        found = dilution_path(self.gradient(0.02, 0.01), "+x", [], colour(PAPER * 0.98), PAPER)
+        self.assertIsInstance(found, Absent)
+
+    def test_depth_of_paper_is_none_and_grows_with_every_channel(self) -> None:
+        self.assertEqual(float(tint_depth(PAPER, PAPER)), 0)
+        for channel in range(3):
+            paint = PAPER.copy()
+            paint[channel] /= 10
+            self.assertAlmostEqual(float(tint_depth(paint, PAPER)), 1)
+
+
+class HueShiftRule(unittest.TestCase):
+    def shift(self, hues: list[float], chroma: float, u: float = 0.3) -> HueShift | Absent:
+        """A path whose hue runs through `hues` from the masstone on."""
+        depth = np.linspace(1.0, 0.1, 40)
+        hue = np.radians(np.interp(np.linspace(0, 1, 40), np.linspace(0, 1, len(hues)), hues))
+        xyz = lab_to_xyz(np.stack([np.linspace(40, 85, 40), chroma * np.cos(hue), chroma * np.sin(hue)], axis=-1))
+        wash = np.array([np.interp(0.15, depth[::-1], xyz[::-1, c]) for c in range(3)])
+        path = DilutionPath(depth=depth, xyz=xyz, masstone=colour(xyz[0]), masstone_depth=1.0, half_xyz=xyz[20], wash_xyz=wash,
+                            gradient_ends_at=None, by_place=False)  # fmt: skip
+        return hue_shift(path, np.full(3, u), np.full(3, u))
+
+    def test_sign_is_anticlockwise_and_may_pass_half_a_turn(self) -> None:
+        for hues in ([10, 40], [40, 10], [350, 370 + 15], [20, 120, 230]):
+            found = self.shift([float(h) for h in hues], 40)
+            assert isinstance(found, HueShift)
+            self.assertAlmostEqual(found.delta_h, (hues[-1] - hues[0]) * (1 - 0.15) / 0.9, delta=4)
+
+    def test_travel_counts_the_way_back_too(self) -> None:
+        found = self.shift([30.0, 60.0, 30.0], 40)
+        assert isinstance(found, HueShift)
+        self.assertLess(abs(found.delta_h), 5)
+        self.assertGreater(found.travel, 45)
+
+    def test_absent_where_uncertainty_makes_hue_meaningless(self) -> None:
+        self.assertIsInstance(self.shift([30.0, 60.0], 8, u=0.3), HueShift)
+        self.assertEqual(self.shift([30.0, 60.0], 8, u=2.5), Absent("too grey"))
+
+
+class Hides(unittest.TestCase):
+    ink = np.array([3.0, 3.2, 2.6])
+
+    def over(self, transmitted: float, own: float) -> Hiding:
+        """A layer that lets `transmitted` through and sends `own` of the paper's light back."""
+        found = hiding(
+            colour(PAPER), colour(self.ink), colour(own * PAPER + transmitted * self.ink), colour(own * PAPER + transmitted * PAPER)
+        )
+        assert isinstance(found, Hiding)
+        return found
+
+    def test_the_veil_is_what_the_layer_itself_sends_back(self) -> None:
+        for own in (0.0, 0.03, 0.2, 0.6):
+            self.assertAlmostEqual(self.over(0.3, own).veil, own, places=9)
+
+    def test_a_dark_glaze_is_transparent_and_a_dark_cover_is_opaque(self) -> None:
+        self.assertEqual(self.over(0.08, 0.004).transparency, "transparent")
+        self.assertEqual(self.over(0.01, 0.06).transparency, "opaque")
+
+    def test_class_limits(self) -> None:
+        cases = ((0.049, "transparent"), (0.051, "semi-transparent"), (0.13, "semi-opaque"), (0.31, "opaque"))
+        for veil, name in cases:
+            self.assertEqual(transparency_class(veil, 0.5), name)
+
+    def test_without_an_ink_line_it_is_absent(self) -> None:
+        self.assertIsInstance(hiding(colour(PAPER), colour(0.95 * PAPER), colour(PAPER), colour(PAPER)), Absent)
+
+
+class Lifts(unittest.TestCase):
+    def test_share_of_depth_removed(self) -> None:
+        found = lifting(colour(PAPER), colour(PAPER * 10**-0.8), colour(PAPER * 10**-0.2))
+        assert isinstance(found, Lifting)
+        self.assertAlmostEqual(found.removed, 0.75)
+        self.assertEqual(
+            (staining_class(0.9), staining_class(0.7), staining_class(0.4), staining_class(0.1)), ("non-staining", "low", "medium", "high")
+        )
+
+    def test_hardly_any_paint_is_absent(self) -> None:
+        self.assertIsInstance(lifting(colour(PAPER), colour(PAPER * 0.99), colour(PAPER)), Absent)
+
+
+class ForeignMatter(unittest.TestCase):
+    def test_dust_and_pencil_are_left_out_and_lone_pale_specks_too(self) -> None:
+        rng = np.random.default_rng(3)
+        xyz = PAPER * 10 ** -(0.5 + 0.02 * rng.standard_normal((150, 250, 1)))
+        xyz[40:44, 60:63] = 1.0
+        xyz[100:104, 200:204] = PAPER * 0.97
+        cleaned = without_foreign_matter(pixels(xyz), "wash", PAPER)
+        self.assertFalse(cleaned.good[40:44, 60:63].any())
+        self.assertFalse(cleaned.good[100:104, 200:204].any())
+        self.assertGreater(cleaned.used_fraction, 0.99)
+
+    def test_pale_ridges_close_together_are_grain_and_stay(self) -> None:
+        rng = np.random.default_rng(4)
+        xyz = PAPER * 10 ** -(0.5 + 0.02 * rng.standard_normal((150, 250, 1)))
+        xyz[::8, ::8] = PAPER * 0.97
+        self.assertEqual(without_foreign_matter(pixels(xyz), "wash", PAPER).used_fraction, 1.0)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,107 @@
+"""The stand-in bench is honest: its devices are no observers, its seeds repeat, and measuring never sees its truth."""
+
+import unittest
+
+import numpy as np
+
+from gelvet.core.capture.colour_models import EXPANSIONS
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.paint import LayerTable, invented_paint, layer_table, paint_of_codes, pigment_amounts
+from gelvet.core.simulate.scanner import ScannerKind, device_weights, encode_tone
+from gelvet.core.simulate.spectra import PIGMENTS, WAVELENGTHS_NM, paper_reflectance, patch_spectra
+from gelvet.core.simulate.texture import smooth_noise
+from tests import simulated
+
+KINDS: tuple[ScannerKind, ...] = ("white-led", "three-led")
+
+
+class Devices(unittest.TestCase):
+    def test_a_root_polynomial_leaves_what_it_leaves_on_real_scanners(self) -> None:
+        """On paints (not only on the target's inks) about 1 to 2 ΔE00 must stay: a device that can be fitted away is none."""
+        rng = np.random.default_rng(0)
+        observer = observer_d50(WAVELENGTHS_NM)
+        for kind in KINDS:
+            spectra = patch_spectra(38, np.random.default_rng(1))
+            paints = self.layers(rng)
+            device = device_weights(kind)
+            design = EXPANSIONS["root-polynomial-2"]
+            solution = np.linalg.lstsq(design(spectra @ device), spectra @ observer, rcond=None)[0]
+            left = ciede2000(xyz_to_lab(np.maximum(design(paints @ device) @ solution, 1e-3)), xyz_to_lab(paints @ observer))
+            with self.subTest(kind=kind):
+                self.assertGreater(float(left.mean()), 0.8)
+                self.assertLess(float(left.mean()), 4)
+
+    def layers(self, rng: np.random.Generator) -> np.ndarray:
+        spectra = []
+        for i in range(60):
+            paint = invented_paint(rng, str(i))
+            table = layer_table(paint, paper_reflectance(), np.eye(len(WAVELENGTHS_NM))[:, :33])
+            amounts = pigment_amounts(paint, np.full((1, 1), paint.masstone_amount * rng.uniform(0.1, 1), dtype=np.float32))
+            spectra.append(np.pad(table.look_up(amounts)[0, 0], (0, len(WAVELENGTHS_NM) - 33), mode="edge"))
+        return np.array(spectra)
+
+    def test_every_channel_sees_a_perfect_white_as_one(self) -> None:
+        for kind in KINDS:
+            np.testing.assert_allclose(device_weights(kind).sum(axis=0), 1)
+
+    def test_tone_curves_rise_from_black_to_white(self) -> None:
+        light = np.linspace(0, 1, 100, dtype=np.float32)
+        for tone in ("linear", "srgb", "gamma-1.8", "gamma-2.2"):
+            code = encode_tone(light, tone)
+            self.assertTrue(np.all(np.diff(code) > 0))
+            self.assertAlmostEqual(float(code[0]), 0, places=5)
+            self.assertAlmostEqual(float(code[-1]), 1, places=5)
+
+
+class Paints(unittest.TestCase):
+    def table(self) -> LayerTable:
+        return layer_table(paint_of_codes("Blue", ("PB29",), (1.0,)), paper_reflectance(), np.tile(observer_d50(WAVELENGTHS_NM), (1, 2)))
+
+    def test_no_paint_is_bare_paper_under_a_matte_surface(self) -> None:
+        bare = paper_reflectance() @ observer_d50(WAVELENGTHS_NM)
+        np.testing.assert_allclose(self.table().look_up([np.zeros((1, 1), dtype=np.float32)])[0, 0, :3], bare, rtol=0.01)
+
+    def test_more_paint_is_darker(self) -> None:
+        y = self.table().look_up([np.linspace(0, 3, 50, dtype=np.float32)[None]])[0, :, 1]
+        self.assertTrue(np.all(np.diff(y) < 0))
+
+    def test_a_drift_changes_the_mixture_but_not_the_amount(self) -> None:
+        paint = paint_of_codes("Green", ("PG7", "PY150"), (0.4, 0.6), drift=0.2)
+        amount = np.linspace(0.05, paint.masstone_amount, 20)
+        first, second = pigment_amounts(paint, amount)
+        np.testing.assert_allclose(first + second, amount)
+        self.assertLess(first[0] / amount[0], first[-1] / amount[-1])
+
+    def test_catalogued_codes_only(self) -> None:
+        self.assertIn("PB29", PIGMENTS)
+        with self.assertRaises(KeyError):
+            paint_of_codes("Unknown", ("PX1",), (1.0,))
+
+
+class Textures(unittest.TestCase):
+    def test_noise_has_unit_spread_and_the_correlation_asked_for(self) -> None:
+        field = smooth_noise((500, 500), np.random.default_rng(1), 4.0)
+        self.assertAlmostEqual(float(field.std()), 1, places=4)
+        lag = float(np.mean(field[:, :-4] * field[:, 4:]))
+        self.assertAlmostEqual(lag, np.exp(-(4.0**2) / (4 * 4.0**2)), delta=0.06)
+
+    def test_the_same_seed_is_the_same_card(self) -> None:
+        one, two = (smooth_noise((40, 40), np.random.default_rng(5), 2.0) for _ in range(2))
+        np.testing.assert_array_equal(one, two)
+
+
+class Truth(unittest.TestCase):
+    def test_truth_has_the_measurement_files_shape(self) -> None:
+        truth, document = simulated.bench().truth, simulated.measured().document
+        self.assertEqual(truth["format"], document["format"])
+        self.assertEqual(set(truth["swatches"]), set(document["swatches"]))
+        self.assertLessEqual(set(truth["zones"]), set(document["zones"]))
+
+    def test_the_capture_file_names_no_truth(self) -> None:
+        self.assertNotIn("truth", simulated.bench().capture_path.read_text("utf-8"))
+
+
+if __name__ == "__main__":
+    unittest.main()
