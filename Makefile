@@ -39,7 +39,7 @@ check: setup
 	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
 
 test: check
-	$(BIN)/python -W ignore manage.py test tests --parallel 2
+	$(BIN)/python -W ignore manage.py test tests
 
 bench: setup
 	$(BIN)/python -m bench

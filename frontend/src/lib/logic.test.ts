@@ -1,0 +1,139 @@
+import { describe, expect, it } from "vitest";
+import type { Capture, Card, Paint, Swatch } from "./api/client";
+import type { SwatchFigures } from "./api/measurement";
+import { hueArc, hueDeg, planeReach } from "./charts/scales";
+import { figureRows, figureText, fillingScale } from "./figures";
+import { barLength, labText, signed } from "./format";
+import { nextStep } from "./next-step";
+import { holds, onCard, toCard, toScreen } from "./viewer/placement";
+import { pairOf, sorted } from "../rooms/compare/compare";
+import { matches, moved } from "../rooms/ask/plan.svelte";
+import { cautionsFor } from "../rooms/card/cautions";
+
+function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
+  return {
+    masstone: { lab: [40, 15, -80], depth: 1.1, u: 1.2 },
+    half: { lab: [60, 0, -40], depth: 0.55, u: 0.9 },
+    wash: { lab: [86, -5, -12], depth: 0.16, u: 0.7 },
+    path: [],
+    gradient_ends_at: null,
+    hue_shift: { delta_h: -34.2, delta_H: -18, travel: 34.2, u: 4, absent: null },
+    value_range: { masstone_L: 40, wash_L: 86, span_L: 46, reach: 0.57, u: 0.6, absent: null },
+    granulation: {
+      index: 1.6,
+      mottle: 0.7,
+      grain_mm: 0.47,
+      anisotropy: 0.1,
+      skew: 0,
+      u: 0.1,
+      grain_u: 0.02,
+      absent: null,
+    },
+    hiding: { veil: 0.042, contrast_ratio: 0.3, hiding: 0.62, class: "transparent", u: 0.003, absent: null },
+    lifting: { removed: 0.75, residual_de00: 13.5, class: "low", u: 0.02, absent: null },
+    ...change,
+  };
+}
+const row = (f: SwatchFigures, key: string) => figureRows(f).find((r) => r.key === key)!;
+
+describe("figures", () => {
+  it("writes each with its uncertainty, unit and class", () => {
+    expect(row(figures(), "delta_h").text).toBe("−34.2 ± 4.0°");
+    expect(figureText(row(figures(), "veil"))).toBe("4.2 ± 0.3 % · transparent");
+    expect(figureText(row(figures(), "removed"))).toBe("75 ± 2 % · low staining");
+  });
+  it("gives the reason in place of an absent figure", () => {
+    const grey = figures({ hue_shift: { delta_h: null, delta_H: null, travel: null, u: null, absent: "too grey" } });
+    expect(row(grey, "delta_h")).toMatchObject({ value: null, text: "", absent: "too grey" });
+  });
+});
+
+describe("format", () => {
+  it("uses true minus signs", () => {
+    expect(signed(-3.14, 1)).toBe("−3.1");
+    expect(signed(0)).toBe("0");
+    expect(labText([40, -15.26, 3])).toBe("40.0\u2002−15.3\u20023.0");
+    expect(labText(null)).toBe("–");
+  });
+  it("draws a bar of a round length near the wanted width", () => {
+    for (const scale of [0.7, 4, 11.8, 60, 140]) {
+      const mm = barLength(scale, 100);
+      expect(mm * scale).toBeGreaterThan(45);
+      expect(mm * scale).toBeLessThan(220);
+    }
+  });
+});
+
+describe("placement", () => {
+  const place = { pixelsPerMm: 4, left: 30, top: -10 };
+  it("goes to the screen and back", () => {
+    const [x, y] = toScreen(place, 12.5, 40);
+    expect(toCard(place, x, y)).toEqual([12.5, 40]);
+  });
+  it("knows what lies where", () => {
+    expect(holds([10, 10, 5, 5], 12, 15)).toBe(true);
+    expect(holds([10, 10, 5, 5], 16, 12)).toBe(false);
+    expect(onCard([210, 148], 210.1, 5)).toBe(false);
+  });
+});
+
+describe("charts", () => {
+  it("turns anticlockwise for a positive shift", () => {
+    const end = (path: string) => path.split("L").at(-1)!.split(",").map(Number);
+    expect(end(hueArc(100, 50, 0, 90))).toEqual([100, 50]);
+    expect(end(hueArc(100, 50, 0, -90))).toEqual([100, 150]);
+  });
+  it("holds every point with room to spare", () => {
+    expect(planeReach([[50, 60, 80]])).toBeGreaterThanOrEqual(106);
+    expect(hueDeg([50, 0, -10])).toBeCloseTo(270);
+  });
+  it("fills a width without growing past its limit", () => {
+    expect(fillingScale([{ width_mm: 60 }, undefined, { width_mm: 40 }], 500, 9)).toBe(5);
+    expect(fillingScale([{ width_mm: 10 }], 500, 9)).toBe(9);
+  });
+});
+
+describe("comparing", () => {
+  const swatch = (id: number, index: number | null) =>
+    ({ paint: { id }, figures: figures({ granulation: { ...figures().granulation, index } }) }) as unknown as Swatch;
+  it("sorts by a figure, with those that lack it last", () => {
+    const rows = [swatch(1, 2), swatch(2, null), swatch(3, 0.5)];
+    expect(sorted(rows, "granulation").map((s) => s.paint.id)).toEqual([3, 1, 2]);
+    expect(sorted(rows, "chosen").map((s) => s.paint.id)).toEqual([1, 2, 3]);
+  });
+  it("finds a pair whichever way round", () => {
+    const pairs = [{ first: 1, second: 3 }] as never;
+    expect(pairOf(pairs, 3, 1)).toBeDefined();
+    expect(pairOf(pairs, 3, 2)).toBeUndefined();
+  });
+});
+
+describe("planning", () => {
+  it("moves within bounds only", () => {
+    expect(moved([1, 2, 3], 0, 2)).toEqual([2, 3, 1]);
+    expect(moved([1, 2, 3], 0, 3)).toEqual([1, 2, 3]);
+  });
+  it("finds paints by any of their words", () => {
+    const paint = { name: "Thrift", maker: "Saltings Colour Works", pigments: ["PV19"] } as Paint;
+    expect(matches(paint, "pv19 saltings")).toBe(true);
+    expect(matches(paint, "pv19 tern")).toBe(false);
+  });
+  it("warns of metals and stays silent without", () => {
+    const of = (...pigments: string[]) => cautionsFor([{ pigments } as Paint]);
+    expect(of("PB28")[0]).toContain("cobalt");
+    expect(of("PB15:3")[0]).toContain("copper");
+    expect(of("PB29")).toEqual([]);
+  });
+});
+
+describe("the next step", () => {
+  const card = (...captures: Partial<Capture>[]) => ({ card_id: "C-1", captures }) as Card;
+  it("follows the newest capture", () => {
+    expect(nextStep(card()).title).toBe("Print and capture");
+    expect(nextStep(card({ id: 4, state: "done", gates: [] })).href).toBe("/look/4");
+    expect(nextStep(card({ state: "running", gates: [] })).title).toBe("Watch");
+    expect(nextStep(card({ state: "failed", gates: [] })).title).toBe("See what is wrong");
+    const failed = { id: "clipping", state: "fail", advice: "", value: null };
+    expect(nextStep(card({ state: "done", gates: [failed] })).title).toBe("See what is wrong");
+  });
+});

@@ -1,0 +1,30 @@
+"""The documentation: its commands run, and its links lead somewhere."""
+
+import re
+import shlex
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.core.test_cli import run
+
+ROOT = Path(__file__).resolve().parents[2]
+PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md"))]
+
+
+class Documents(unittest.TestCase):
+    def test_every_command_of_the_command_line_page_runs(self) -> None:
+        text = (ROOT / "docs/guide/command-line.md").read_text("utf-8")
+        commands = [line for block in re.findall(r"```sh\n(.*?)```", text, re.S) for line in block.splitlines() if line]
+        self.assertGreaterEqual(len(commands), 6)
+        with tempfile.TemporaryDirectory() as folder:
+            for command in commands:
+                words = [str(Path(folder) / w) if re.match(r"(simulated|cards|first|again)\b", w) else w for w in shlex.split(command)[1:]]
+                status, _, errors = run(*words)
+                self.assertIn(status, {0, 1}, f"{command}: {errors}")
+
+    def test_every_link_and_picture_is_there(self) -> None:
+        for page in PAGES:
+            for target in re.findall(r"\]\(([^)#]+)\)", page.read_text("utf-8")):
+                if not target.startswith("http"):
+                    self.assertTrue((page.parent / target).exists(), f"{page.name}: {target}")
