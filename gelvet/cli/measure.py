@@ -60,17 +60,18 @@ def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) ->
         if shot is None:
             raise CaptureError(f"{source} has no diffuse shot, on which colour is measured; add one.")
         image, state = shot.path, options.state or capture.state
+        others = [s.path for s in capture.shots if s is not shot]
         layout_path = options.layout or capture.layout_path
         reference_path = options.reference or capture.reference_path
     else:
         if options.layout is None:
             _refuse_non_image(source)
             raise CaptureError(f"{source} needs its card layout; add --layout CARD.card.json.")
-        image, state = source, options.state or "dry"
+        image, state, others = source, options.state or "dry", []
         layout_path, reference_path = options.layout, options.reference
     layout = read_layout(layout_path)
     reference = read_reference(reference_path) if reference_path else None
-    measured = measure_image(image, layout, reference, state=state, progress=_ProgressBar(source.name))
+    measured = measure_image(image, layout, reference, state=state, other_shots=others, progress=_ProgressBar(source.name))
     document = measured.document
     for gate in document["calibration"]["gates"]:
         if gate["state"] == "warn":

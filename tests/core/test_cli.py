@@ -94,6 +94,29 @@ class Measure(unittest.TestCase):
         self.assertEqual(status, 1)
         self.assertIn("choose the matching layout", errors)
 
+    def test_every_shot_of_a_capture_must_be_readable_and_show_the_same_card(self) -> None:
+        import numpy as np
+
+        rake = {"light": "rake", "azimuth_deg": 0, "elevation_deg": 20}
+        path = self.copy()
+        original = json.loads(path.read_text())
+        layout = self.made.layout
+        pixels = self.made.capture.image.copy()
+        rows = slice(round(0.14 * len(pixels)), round(0.86 * len(pixels)))
+        pixels[rows] = pixels[rows][::-1]  # tags and patches stay, every painted row is another one
+        simulated.write_tiff(self.folder / "other.tif", pixels)
+        simulated.write_tiff(
+            self.folder / "dim.tif", (self.made.capture.image * np.linspace(1, 0.6, pixels.shape[1])[:, None]).astype(np.uint16)
+        )
+        (self.folder / "none.tif").write_bytes(b"")
+        self.assertGreater(len(layout.zones), 6)
+        for name, expected, words in (("dim.tif", 0, ""), ("other.tif", 1, "different cards"), ("none.tif", 2, "none.tif is empty")):
+            with self.subTest(name=name):
+                path.write_text(json.dumps(original | {"shots": [*original["shots"], {"file": name, **rake}]}))
+                status, _, errors = run("measure", path, "--out", self.folder / "o.json")
+                self.assertEqual(status, expected, errors)
+                self.assertIn(words, errors)
+
     def test_a_failed_gate_exits_1_and_still_writes(self) -> None:
         status, _, errors = run("measure", self.change(reference=None), "--out", self.folder / "o.json")
         self.assertEqual(status, 1)

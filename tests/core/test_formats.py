@@ -75,6 +75,9 @@ class Targets(unittest.TestCase):
         cases = {
             "twice": cgats(lab, "A1 50 0 0", "A1 51 0 0"),
             "where a number belongs": cgats(lab, "A1 50 grey 0"),
+            "'red' where a number": cgats(
+                "SAMPLE_ID XYZ_X XYZ_Y XYZ_Z " + " ".join(f"nm{n}" for n in range(400, 500, 10)), "A1 red 10 10 " + "0.5 " * 10
+            ),
             "columns": cgats("SAMPLE_ID RGB_R RGB_G RGB_B", "A1 1 2 3"),
             "multiply by 100": cgats("SAMPLE_ID XYZ_X XYZ_Y XYZ_Z", "A1 0.9 1.0 0.8"),
             "divide percentages": cgats("SAMPLE_ID " + " ".join(f"nm{n}" for n in range(400, 500, 10)), "A1 " + "55 " * 10),

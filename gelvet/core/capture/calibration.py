@@ -133,7 +133,7 @@ def calibrate(
     progress("finding the tags", 0.15)
     found = detect_tags(picture.pixels, layout)
     geometry, rejected = place_card(found, layout)
-    _refuse_other_card(picture, geometry, layout)
+    refuse_other_card(picture, geometry, layout)
     profile = read_profile(picture.icc_profile) if picture.icc_profile else None
     device = _Device(picture, profile)
     rows = _known_patches(layout, reference, geometry, picture)
@@ -284,7 +284,7 @@ class _Overview:
         return fit_flat_field(self._cells, np.median(blocks, axis=1), self._size_mm)
 
 
-def _refuse_other_card(picture: Picture, geometry: Geometry, layout: Layout) -> None:
+def refuse_other_card(picture: Picture, geometry: Geometry, layout: Layout) -> None:
     """The printed code, where one is read, must name this card; raises NothingMeasurable."""
     import cv2
 
@@ -354,7 +354,8 @@ def _patch_noise(capture: CalibratedCapture, rows: _Known) -> tuple[Floats, floa
 def _paper_quality(capture: CalibratedCapture) -> tuple[float, float]:
     """Largest colour difference (ΔE*ab) of a paper zone from the middle one, and the clipped share of bare paper."""
     labs, clipped = [], 0.0
-    for zone in capture.layout.zones_of("paper"):
+    shown = capture.picture.pixels.shape
+    for zone in (z for z in capture.layout.zones_of("paper") if capture.calibration.geometry.holds(z.rect, shown)):
         xyz, good = capture.xyz(zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)), 6.0)
         clipped = max(clipped, float(1 - good.mean()))
         labs.append(xyz_to_lab(np.median(xyz.reshape(-1, 3), axis=0).astype(float)))

@@ -39,7 +39,8 @@ def tags_gate(missing: list[int]) -> Gate:
     if not missing:
         return Gate("tags", "pass", value=0)
     names = ", ".join(str(i) for i in missing)
-    return Gate("tags", "warn", f"Tag {names} is covered or missing; uncover it and capture again for the best placement.", len(missing))
+    those = f"Tag {names} is covered or missing; uncover it" if len(missing) == 1 else f"Tags {names} are covered or missing; uncover them"
+    return Gate("tags", "warn", f"{those} and capture again for the best placement.", len(missing))
 
 
 def reference_gate(missing: list[str], known: int) -> Gate:

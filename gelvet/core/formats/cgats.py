@@ -74,6 +74,9 @@ def _target(ids: tuple[str, ...], names: list[str], rows: list[list[str]], sourc
     def columns(*wanted: str) -> list[int] | None:
         return [names.index(w) for w in wanted] if all(w in names for w in wanted) else None
 
+    xyz_columns, lab_columns = columns("XYZ_X", "XYZ_Y", "XYZ_Z"), columns("LAB_L", "LAB_A", "LAB_B")
+    for known in (xyz_columns, lab_columns):  # a word among the numbers is a fault even in columns that spectra outrank
+        table(known or [])
     bands = [(int(m.group(1)), i) for i, n in enumerate(names) if (m := _SPECTRAL.fullmatch(n))]
     if len(bands) >= 8:
         bands.sort()
@@ -82,15 +85,15 @@ def _target(ids: tuple[str, ...], names: list[str], rows: list[list[str]], sourc
             raise ReferenceTargetError(f"{source} gives reflectance beyond 0 to 1 (largest {spectra.max():g}); divide percentages by 100.")
         nm = np.array([float(w) for w, _ in bands])
         return ReferenceTarget(ids=ids, xyz=reflectance_to_xyz(spectra, nm), wavelengths_nm=nm, spectra=spectra)
-    if found := columns("XYZ_X", "XYZ_Y", "XYZ_Z"):
-        xyz = table(found)
+    if xyz_columns:
+        xyz = table(xyz_columns)
         if xyz[:, 1].max() <= 2:
             raise ReferenceTargetError(f"{source} gives XYZ on a scale of 0 to 1; multiply by 100 (Y = 100 for white).")
         if xyz.max() > 250 or xyz.min() < -1:
             raise ReferenceTargetError(f"{source} gives XYZ outside 0 to about 110; check its units (Y = 100 for white).")
         return ReferenceTarget(ids=ids, xyz=xyz)
-    if found := columns("LAB_L", "LAB_A", "LAB_B"):
-        lab = table(found)
+    if lab_columns:
+        lab = table(lab_columns)
         if lab[:, 0].max() <= 2 or lab[:, 0].max() > 130 or lab[:, 0].min() < -1:
             raise ReferenceTargetError(f"{source} gives L* outside 0 to 100; check its units.")
         return ReferenceTarget(ids=ids, xyz=lab_to_xyz(lab))
