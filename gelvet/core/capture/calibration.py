@@ -49,19 +49,10 @@ class Calibration:
         return None if self.blur_px is None else self.blur_px / self.geometry.pixels_per_mm
 
     def colour_uncertainty(self, lab: Floats) -> tuple[float, Floats]:
-        """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*.
-
-        Leave-one-out errors of the patches around that colour; wider beyond them.
-        """
+        """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
         if self.fit is None:
             return 5.0, np.array([2.0, 4.0, 4.0])
-        scale = 1 + 0.02 * np.hypot(self.fit.reference_lab[:, 1], self.fit.reference_lab[:, 2])
-        distance = np.linalg.norm(self.fit.reference_lab - lab, axis=1) / scale
-        weight = np.exp(-0.5 * (distance / 14) ** 2) + 1e-3
-        weight /= weight.sum()
-        beyond = 1 + max(0.0, float(np.sort(distance)[:2].mean()) - 10) / 25
-        de = float(np.sqrt(weight @ self.fit.cross_validated_de00**2)) * beyond
-        parts = np.sqrt(weight @ self.fit.cross_validated_lab**2) * beyond
+        de, parts = self.fit.uncertainty(lab)
         return de, np.maximum(parts, 0.05)
 
 

@@ -18,12 +18,39 @@ _BEND_COST = 1.2
 _OFFSET_COST = 1 / 0.004
 SPECTRAL_MINIMUM_PATCHES = 20
 SPECTRAL_BENEFIT = 1.35
+_PATCH_REACH, _PAINT_REACH = 14.0, 5.0
+_PAINT_STRETCH = 1.7
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class KnownErrors:
+    """What a model gets wrong on colours whose truth is known: L*a*b* (n, 3), CIEDE2000 (n,), error vectors (n, 3)."""
+
+    lab: Floats
+    de00: Floats
+    error_lab: Floats
+
+    def near(self, lab: Floats, reach: float) -> tuple[float, Floats]:
+        """RMS of CIEDE2000, and (3,) of the L*, a*, b* errors, of the colours around `lab` (3,).
+
+        `reach` is the σ of the neighbourhood in ΔE*ab near grey; it widens with chroma as tolerances do. Beyond all known
+        colours the errors are enlarged with the distance.
+        """
+        scale = 1 + 0.02 * np.hypot(self.lab[:, 1], self.lab[:, 2])
+        distance = np.linalg.norm(self.lab - lab, axis=1) / scale
+        weight = np.exp(-0.5 * (distance / reach) ** 2) + 1e-3 / len(self.lab)
+        weight /= weight.sum()
+        beyond = 1 + max(0.0, float(np.sort(distance)[:2].mean()) - 10) / 25
+        return float(np.sqrt(weight @ self.de00**2)) * beyond, np.sqrt(weight @ self.error_lab**2) * beyond
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ColourFit:
-    """A device described: `tone`, `model`, and what they leave at the patches (n,) in CIEDE2000."""
+    """A device described: `tone`, `model`, and what they leave at the patches (n,) in CIEDE2000.
+
+    `on_paints` are the errors to be expected on paints, where the model was trained on a sample of them.
+    """
 
     tone: ToneCurve
     model: ColourModel
@@ -31,6 +58,18 @@ class ColourFit:
     cross_validated_de00: Floats
     cross_validated_lab: Floats  # (n, 3) error vectors, predicted less known
     reference_lab: Floats  # (n, 3)
+    on_paints: KnownErrors | None = None
+
+    def uncertainty(self, lab: Floats) -> tuple[float, Floats]:
+        """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
+        left_out = KnownErrors(lab=self.reference_lab, de00=self.cross_validated_de00, error_lab=self.cross_validated_lab)
+        de, parts = left_out.near(lab, _PATCH_REACH)
+        if self.on_paints is None:
+            # Paints are not the target's inks: in trials their errors are this much larger, growing from grey to vivid.
+            stretch = 1 + (_PAINT_STRETCH - 1) * min(float(np.hypot(lab[1], lab[2])) / 30, 1.0)
+            return de * stretch, parts * stretch
+        paint_de, paint_parts = self.on_paints.near(lab, _PAINT_REACH)
+        return max(de, paint_de), np.maximum(parts, paint_parts)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.colour_fit import ColourFit, PatchReadings, light_of, patch_weights, perceptual_design
+from gelvet.core.capture.colour_fit import ColourFit, KnownErrors, PatchReadings, light_of, patch_weights, perceptual_design
 from gelvet.core.capture.colour_models import ColourModel, perceptual_weights
 from gelvet.core.capture.correction import tabulate
 from gelvet.core.capture.paint_prior import paint_prior
@@ -34,6 +34,7 @@ def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     everything = np.ones(len(rgb), dtype=bool)
     model, samples = _train(readings, rgb, everything)
     model = replace(model, correction=tabulate(*_residuals(model, *samples)))
+    on_paints = _errors(model, *samples)
     left_out = np.empty_like(readings.xyz)
     for fold in range(_FOLDS):
         out = np.arange(len(rgb)) % _FOLDS == fold
@@ -47,6 +48,7 @@ def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
         cross_validated_de00=ciede2000(left_out_lab, reference_lab),
         cross_validated_lab=left_out_lab - reference_lab,
         reference_lab=reference_lab,
+        on_paints=on_paints,
     )
 
 
@@ -107,6 +109,12 @@ def _train(readings: PatchReadings, rgb: Floats, used: Mask) -> tuple[ColourMode
     gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
     model = ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
     return model, (np.concatenate([prior_rgb, rgb[used]]), np.concatenate([prior_xyz, readings.xyz[used]]))
+
+
+def _errors(model: ColourModel, rgb: Floats, xyz: Floats) -> KnownErrors:
+    """What the model gets wrong on the samples, filed under the colour that it gives."""
+    predicted, true = xyz_to_lab(model.to_xyz(rgb)), xyz_to_lab(xyz)
+    return KnownErrors(lab=predicted, de00=ciede2000(predicted, true), error_lab=predicted - true)
 
 
 def _residuals(model: ColourModel, rgb: Floats, xyz: Floats) -> tuple[Floats, Floats]:

@@ -1,6 +1,7 @@
 """Granulation: band-passed unevenness of L* in the wash, less paper, blur and noise (measurement.md 4)."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -22,12 +23,21 @@ _TOOTH_UNKNOWN = 0.35
 
 @dataclass(frozen=True, slots=True)
 class Spectrum:
-    """Power of each cosine of L* (h, w), whose sum is the variance, at `frequency` (h, w) in cycles/mm."""
+    """Cosine coefficients (h, w) of the departures of L* from its mean: their mean square is the variance."""
 
-    power: Floats
-    frequency: Floats
+    coefficients: Floats
+    pixels_per_mm: float
     mean_l: float
     lightness: Floats
+
+    @property
+    def power(self) -> Floats:
+        """(h, w); its sum is the variance."""
+        return self.coefficients**2 / self.coefficients.size
+
+    def response(self, band: tuple[float, float], blur_mm: float) -> Floats:
+        """Squared response (h, w) of a band with the capture's blur undone."""
+        return _response(self.coefficients.shape, self.pixels_per_mm, band, blur_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,10 +65,22 @@ def spectrum_of(pixels: ZonePixels) -> Spectrum:
     filled = _filled(lab_l, pixels.good)
     mean = float(filled.mean())
     coefficients = dctn(filled - mean, norm="ortho")
-    height, width = filled.shape
-    fy = np.arange(height)[:, None] * pixels.pixels_per_mm / (2 * height)
-    fx = np.arange(width)[None, :] * pixels.pixels_per_mm / (2 * width)
-    return Spectrum(coefficients**2 / filled.size, np.hypot(fx, fy), mean, filled - mean)
+    return Spectrum(coefficients, pixels.pixels_per_mm, mean, filled - mean)
+
+
+# Zones of one card come in few sizes: their tables are made once.
+@lru_cache(maxsize=16)
+def cosine_frequency(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
+    """Frequency (h, w) in cycles/mm of each cosine."""
+    fy = np.arange(shape[0])[:, None] * pixels_per_mm / (2 * shape[0])
+    fx = np.arange(shape[1])[None, :] * pixels_per_mm / (2 * shape[1])
+    return np.hypot(fx, fy).astype(np.float32)
+
+
+@lru_cache(maxsize=16)
+def _response(shape: tuple[int, ...], pixels_per_mm: float, band: tuple[float, float], blur_mm: float) -> Floats:
+    frequency = cosine_frequency(shape, pixels_per_mm)
+    return np.asarray((band_pass(frequency, band) * blur_gain(frequency, blur_mm)) ** 2)
 
 
 def _filled(values: Floats, good: Mask) -> Floats:
@@ -88,7 +110,7 @@ def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
 
 def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float, noise_sd: float) -> float:
     """Variance of L* in `band`, blur undone, white noise of `noise_sd` a pixel taken off; may be a little negative."""
-    response = (band_pass(spectrum.frequency, band) * blur_gain(spectrum.frequency, blur_mm)) ** 2
+    response = spectrum.response(band, blur_mm)
     return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
 
 
@@ -183,10 +205,10 @@ _RING_EDGES = np.linspace(0, 6, 121)
 
 def _rings(spectrum: Spectrum, blur_mm: float, noise: float) -> Floats:
     """Grain-band power, blur and noise undone, in 120 rings of frequency up to 6 cycles/mm."""
-    response = (band_pass(spectrum.frequency, GRAIN_BAND) * blur_gain(spectrum.frequency, blur_mm)) ** 2
-    power = (spectrum.power - noise**2 / spectrum.power.size) * response
-    ring = np.digitize(spectrum.frequency.ravel(), _RING_EDGES) - 1
-    inside = (ring >= 0) & (ring < len(_RING_EDGES) - 1)
+    power = (spectrum.power - noise**2 / spectrum.coefficients.size) * spectrum.response(GRAIN_BAND, blur_mm)
+    step = _RING_EDGES[1] - _RING_EDGES[0]
+    ring = (cosine_frequency(power.shape, spectrum.pixels_per_mm).ravel() / step).astype(np.intp)
+    inside = ring < len(_RING_EDGES) - 1
     return np.bincount(ring[inside], power.ravel()[inside], minlength=len(_RING_EDGES) - 1).astype(float)
 
 
@@ -231,8 +253,9 @@ def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur_mm: float) -> tup
 
 def _skew(spectrum: Spectrum) -> float:
     """Skewness of the band-passed darkness: dark specks +, pale specks -."""
-    from scipy.fft import dctn, idctn
+    from scipy.fft import idctn
 
-    band = idctn(dctn(spectrum.lightness, norm="ortho") * band_pass(spectrum.frequency, GRAIN_BAND), norm="ortho")
+    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND, 0.0)), norm="ortho")
     spread = float(band.std())
-    return float(-np.mean(((band - band.mean()) / spread) ** 3)) if spread > 1e-6 else 0.0
+    centred = (band - band.mean()) / max(spread, 1e-6)
+    return float(-np.mean(centred * centred * centred)) if spread > 1e-6 else 0.0

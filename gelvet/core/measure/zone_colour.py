@@ -13,7 +13,7 @@ MINIMUM_USED_FRACTION = 0.30
 MINIMUM_PIXELS = 60
 _EDGE_MM = 0.6
 # Kinds whose mean alone is wanted need no finer sampling than this.
-_MEAN_PIXELS_PER_MM = 12.0
+_MEAN_PIXELS_PER_MM = 8.0
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
 _BLOCK_MM = 2.0
 
