@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from gelvet.core.capture.calibration import CalibratedCapture, Progress, calibrate
+from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
+from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.placing.same_card import refuse_strangers
 from gelvet.core.capture.reading import read_picture
-from gelvet.core.capture.same_card import refuse_strangers
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.formats.measurement_file import measurement_document

@@ -7,11 +7,12 @@ from pathlib import Path
 
 import numpy as np
 
-from gelvet.core.capture.calibration import CalibratedCapture, calibrate
-from gelvet.core.capture.colour_models import ColourModel
-from gelvet.core.capture.correction import tabulate
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.colour.correction import tabulate
+from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.reading import Picture
-from gelvet.core.capture.tone_curve import power_curve
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab

@@ -5,7 +5,7 @@ import unittest
 import cv2
 import numpy as np
 
-from gelvet.core.capture.card_code import read_card_code
+from gelvet.core.capture.placing.card_code import read_card_code
 from gelvet.core.card.builder import SHEETS_MM, SwatchLabel, build_card, capacity, ruler_rect
 from gelvet.core.card.dictionary import april_36h11
 from gelvet.core.card.layout import Layout, Rect

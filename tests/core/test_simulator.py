@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from gelvet.core.capture.colour_models import EXPANSIONS
+from gelvet.core.capture.colour.models import EXPANSIONS
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50

@@ -7,7 +7,7 @@ import numpy as np
 
 from gelvet import __version__
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.calibration import CalibratedCapture, Calibration
+from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration
 from gelvet.core.colour.spaces import hex_colour, xyz_to_lab
 from gelvet.core.errors import MeasurementFileError
 from gelvet.core.formats.documents import parse_document, read_text

@@ -9,7 +9,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from gelvet.core.capture.calibration import CalibratedCapture, Progress
+from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.card.layout import Zone
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.calibration import CalibratedCapture
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.dilution_path import dilution_path

@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.calibration import CalibratedCapture
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.card.layout import Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.calibration import CalibratedCapture
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.spaces import xyz_to_srgb8
 

@@ -11,7 +11,7 @@ from typing import Any
 from django.conf import settings
 
 from gelvet import __version__
-from gelvet.core.capture.calibration import Progress
+from gelvet.core.capture.calibrated_capture import Progress
 from gelvet.core.errors import GelvetError
 from gelvet.core.formats.card_layout import layout_from_document
 from gelvet.core.formats.cgats import parse_reference

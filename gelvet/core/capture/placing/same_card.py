@@ -3,9 +3,9 @@
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.calibration import refuse_other_card
-from gelvet.core.capture.fiducials import detect_tags, place_card
-from gelvet.core.capture.geometry import Geometry, rectify
+from gelvet.core.capture.placing.card_code import refuse_other_card
+from gelvet.core.capture.placing.fiducials import detect_tags, place_card
+from gelvet.core.capture.placing.geometry import Geometry, rectify
 from gelvet.core.capture.reading import Picture
 from gelvet.core.card.layout import Layout
 from gelvet.core.errors import NothingMeasurable

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.colour_models import ColourModel
+from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz, xyz_to_lab
 

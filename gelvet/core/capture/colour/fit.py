@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour_models import EXPANSIONS, ColourModel, perceptual_weights
-from gelvet.core.capture.tone_curve import KNOTS, ToneCurve, power_curve
+from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
+from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 
@@ -85,7 +85,7 @@ class PatchReadings:
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
-    from gelvet.core.capture.spectral_fit import fit_with_spectra
+    from gelvet.core.capture.colour.spectral_fit import fit_with_spectra
 
     candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.correction import CorrectionGrid
+from gelvet.core.capture.colour.correction import CorrectionGrid
 from gelvet.core.colour.spaces import WHITE_D50
 
 Expansion = Callable[[Floats], Floats]

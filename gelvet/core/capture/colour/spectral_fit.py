@@ -6,11 +6,11 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.colour_fit import ColourFit, KnownErrors, PatchReadings, light_of, patch_weights, perceptual_design
-from gelvet.core.capture.colour_models import ColourModel, perceptual_weights
-from gelvet.core.capture.correction import tabulate
-from gelvet.core.capture.paint_prior import paint_prior
-from gelvet.core.capture.tone_curve import KNOTS, ToneCurve
+from gelvet.core.capture.colour.correction import tabulate
+from gelvet.core.capture.colour.fit import ColourFit, KnownErrors, PatchReadings, light_of, patch_weights, perceptual_design
+from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
+from gelvet.core.capture.colour.paint_prior import paint_prior
+from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50

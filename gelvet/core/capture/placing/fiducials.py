@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.geometry import Geometry
+from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.card.dictionary import MODULES, april_36h11
 from gelvet.core.card.layout import Layout, Tag
 from gelvet.core.errors import NothingMeasurable

@@ -1,0 +1,124 @@
+"""A device's stored values: to linear light, over any part of the card, and as readings of the reference patches."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Image, Mask, channel_maximum, channel_minimum
+from gelvet.core.capture.colour.fit import PatchReadings
+from gelvet.core.capture.colour.icc import ProfileCurves
+from gelvet.core.capture.colour.tone_curve import ToneCurve
+from gelvet.core.capture.flat_field import FlatField
+from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
+from gelvet.core.capture.reading import Picture
+from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.formats.cgats import ReferenceTarget
+
+_SATURATED = 0.998
+
+
+class Device:
+    """Stored values to linear light: an embedded profile's curves first, then the fitted tone curve."""
+
+    def __init__(self, picture: Picture, profile: ProfileCurves | None) -> None:
+        self.picture = picture
+        self.profile = profile
+        self.levels = int(picture.full_scale) + 1
+
+    def first_code(self, code: Floats) -> Floats:
+        return code if self.profile is None else self.profile.linearise(code)
+
+    def lookup(self, tone: ToneCurve) -> Floats:
+        """(levels, 3) float32."""
+        code = np.repeat(np.linspace(0, 1, self.levels)[:, None], 3, axis=1)
+        if self.profile is None:
+            return np.repeat(tone.lookup(self.levels)[:, None], 3, axis=1)
+        return tone.linearise(self.first_code(code)).astype(np.float32)
+
+    def code_means(self, rect: Rect, geometry: Geometry) -> tuple[Floats, float]:
+        """Mean code value (3,) over the inner part of a patch, outliers left out, and the clipped share."""
+        inner = rect.inset(0.17 * min(rect.width, rect.height))
+        scale = min(geometry.pixels_per_mm, 12.0)
+        plain = np.repeat(np.linspace(0, 1, self.levels, dtype=np.float32)[:, None], 3, axis=1)
+        values, good = linear_part(self.picture, geometry, inner, scale, plain)
+        flat = self.first_code(values[good] if good.mean() > 0.3 else values.reshape(-1, 3))
+        middle = np.median(flat, axis=0)
+        spread = 1.4826 * np.median(np.abs(flat - middle), axis=0) + 1e-4
+        keep = np.all(np.abs(flat - middle) < 3.5 * spread, axis=1)
+        return flat[keep].mean(axis=0), float(1 - good.mean())
+
+
+def linear_part(picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm: float, lookup: Floats) -> tuple[Floats, Mask]:
+    """Linear device light (h, w, 3) float32 of `rect`, and where it is neither clipped, missing nor outside the image."""
+    shape = rectified_grid(rect, pixels_per_mm)
+    place = geometry.bounds_px(rect, picture.pixels.shape)
+    if place is None:
+        return np.zeros((*shape, 3), dtype=np.float32), np.zeros(shape, dtype=bool)
+    part = picture.pixels[place]
+    origin = (place[1].start, place[0].start)
+    linear = rectify(apply_lookup(part, lookup), origin, geometry, rect, pixels_per_mm)
+    bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
+    if picture.finite is not None:
+        bad |= ~picture.finite[place]
+    if not bad.any():
+        good = np.ones(shape, dtype=bool)
+    else:
+        good = rectify(bad.astype(np.uint8), origin, geometry, rect, pixels_per_mm, nearest=True) == 0
+    if not geometry.holds(rect, picture.pixels.shape):
+        inside = rectify(np.ones(part.shape[:2], dtype=np.uint8), origin, geometry, rect, pixels_per_mm, nearest=True)
+        good &= _inside_image(geometry, rect, shape, picture.pixels.shape) & (inside > 0)
+    return linear, good
+
+
+def _inside_image(geometry: Geometry, rect: Rect, shape: tuple[int, int], image_shape: tuple[int, ...]) -> Mask:
+    x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
+    y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+    points = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
+    pixels = geometry.to_pixels(points)
+    inside = (pixels >= 0).all(axis=1) & (pixels[:, 0] <= image_shape[1] - 1) & (pixels[:, 1] <= image_shape[0] - 1)
+    return np.asarray(inside.reshape(shape))
+
+
+def apply_lookup(part: Image, lookup: Floats) -> Floats:
+    import cv2
+
+    if np.array_equal(lookup[:, 0], lookup[:, 1]) and np.array_equal(lookup[:, 0], lookup[:, 2]):
+        return np.asarray(cv2.LUT(np.ascontiguousarray(part), np.ascontiguousarray(lookup[:, 0])))
+    return np.stack([cv2.LUT(np.ascontiguousarray(part[..., c]), np.ascontiguousarray(lookup[:, c])) for c in range(3)], axis=-1)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnownPatches:
+    """Patches that lie in the image and in the reference file."""
+
+    ids: tuple[str, ...]
+    rects: tuple[Rect, ...]
+    xyz: Floats
+    missing: list[str]
+    wavelengths_nm: Floats | None = None
+    spectra: Floats | None = None
+
+
+def known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: Geometry, picture: Picture) -> KnownPatches:
+    ids, rects, found, missing = [], [], [], []
+    for patch in layout.patches if reference else ():
+        row = reference.row(patch.id) if reference else None
+        if reference is None or row is None or not geometry.holds(patch.rect, picture.pixels.shape):
+            missing.append(patch.id)
+            continue
+        ids.append(patch.id)
+        rects.append(patch.rect)
+        found.append(row)
+    if reference is None:
+        return KnownPatches(ids=(), rects=(), xyz=np.empty((0, 3)), missing=[])
+    return KnownPatches(
+        ids=tuple(ids), rects=tuple(rects), xyz=reference.xyz[found].reshape(-1, 3), missing=missing,
+        wavelengths_nm=reference.wavelengths_nm, spectra=None if reference.spectra is None else reference.spectra[found],
+    )  # fmt: skip
+
+
+def read_patches(device: Device, geometry: Geometry, rows: KnownPatches, light: FlatField | None) -> PatchReadings:
+    codes = np.array([device.code_means(rect, geometry)[0] for rect in rows.rects])
+    centres = np.array([rect.centre for rect in rows.rects])
+    lit = np.ones_like(codes) if light is None else light.at(centres[:, 0], centres[:, 1])
+    return PatchReadings(code=codes, xyz=rows.xyz, light=lit, wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra)

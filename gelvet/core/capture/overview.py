@@ -1,0 +1,42 @@
+"""The whole card, upright and coarse, for judging the light."""
+
+import numpy as np
+
+from gelvet.core.capture.colour.tone_curve import ToneCurve
+from gelvet.core.capture.device import Device, apply_lookup
+from gelvet.core.capture.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
+from gelvet.core.capture.placing.geometry import Geometry, rectify
+from gelvet.core.card.layout import Layout, Rect
+
+_OVERVIEW_PIXELS_PER_MM = 6.0
+
+
+class Overview:
+    """The whole card, upright and coarse (area-averaged first, so that nothing aliases), for judging the light."""
+
+    def __init__(self, device: Device, geometry: Geometry, layout: Layout) -> None:
+        import cv2
+
+        factor = max(1, int(geometry.pixels_per_mm / _OVERVIEW_PIXELS_PER_MM))
+        pixels = device.picture.pixels
+        height, width = pixels.shape[0] // factor * factor, pixels.shape[1] // factor * factor
+        small = cv2.resize(pixels[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
+        shrink = np.array([[1 / factor, 0, (0.5 / factor) - 0.5], [0, 1 / factor, (0.5 / factor) - 0.5], [0, 0, 1]])
+        coarse = Geometry(matrix=shrink @ geometry.matrix, size_mm=layout.size_mm, reprojection_px=0)
+        self._card = rectify(small, (0, 0), coarse, Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
+        cells = paper_cells(layout)
+        # Paper that the picture does not show cannot tell of its light.
+        places = geometry.to_pixels(cells.centres_mm)
+        shown = (places > 0).all(axis=1) & (places[:, 0] < pixels.shape[1]) & (places[:, 1] < pixels.shape[0])
+        self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown])
+        self._device, self._size_mm = device, layout.size_mm
+
+    def light(self, tone: ToneCurve) -> FlatField:
+        """The light's surface with the device linearised by `tone`."""
+        linear = apply_lookup(self._card, self._device.lookup(tone))
+        side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
+        starts = (self._cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
+        if len(starts) == 0:
+            return even_light(self._size_mm)
+        blocks = np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts])
+        return fit_flat_field(self._cells, np.median(blocks, axis=1), self._size_mm)
