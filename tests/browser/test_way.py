@@ -176,6 +176,22 @@ class Rooms(BrowserTest):
         session.refresh_from_db()
         self.assertEqual(session.name, "Second window")
 
+    def test_a_reference_file_is_added_refused_and_taken_back(self) -> None:
+        self.expected = ("422",)
+        _, card = session_with_simulated_card()
+        card.reference = ""
+        card.save()
+        self.go(f"/capture/{card.card_id}")
+        page = self.page
+        broken = Path(self.data) / "broken.txt"
+        broken.write_text("BEGIN_DATA")
+        page.get_by_label("Reference file").set_input_files(broken)
+        expect(page.get_by_role("alert")).to_contain_text("export the target as CGATS")
+        page.get_by_label("Reference file").set_input_files(simulated.bench().reference_path)
+        expect(page.get_by_text("The target's measured values are known for this card.")).to_be_visible()
+        page.get_by_role("button", name="Take back: reference of card 1 added").click()
+        expect(page.get_by_text("add the target's measured CGATS file before a capture")).to_be_visible()
+
     def test_a_waiting_capture_can_be_cancelled_and_run_again(self) -> None:
         _, card = session_with_simulated_card()
         self.go(f"/capture/{card.card_id}")

@@ -5,9 +5,11 @@ import unittest
 import numpy as np
 
 from gelvet.core.capture.colour.models import EXPANSIONS
+from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.flakes import Flakes, light_up, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, invented_paint, layer_table, paint_of_codes, pigment_amounts
 from gelvet.core.simulate.scanner import ScannerKind, device_weights, encode_tone
 from gelvet.core.simulate.spectra import PIGMENTS, WAVELENGTHS_NM, paper_reflectance, patch_spectra
@@ -90,6 +92,37 @@ class Textures(unittest.TestCase):
     def test_the_same_seed_is_the_same_card(self) -> None:
         one, two = (smooth_noise((40, 40), np.random.default_rng(5), 2.0) for _ in range(2))
         np.testing.assert_array_equal(one, two)
+
+
+class Sparkle(unittest.TestCase):
+    def flakes(self, per_cm2: float) -> Flakes:
+        layout = build_card("SPARKLE", "A5", [SwatchLabel("Quiet"), SwatchLabel("Bright")])
+        bright = paint_of_codes("Bright", ("PB29",), (1.0,), flakes_per_cm2=per_cm2)
+        return scatter_flakes(layout, {"S1": paint_of_codes("Quiet", ("PB29",), (1.0,)), "S2": bright}, np.random.default_rng(3))
+
+    def test_only_sparkling_paints_have_flakes_at_their_density(self) -> None:
+        self.assertEqual(len(self.flakes(0).places_mm), 0)
+        layout = build_card("SPARKLE", "A5", [SwatchLabel("Quiet"), SwatchLabel("Bright")])
+        places = self.flakes(500).places_mm
+        wash = layout.zone("S2.wash").rect
+        inside = ((places >= [wash.x, wash.y]) & (places <= [wash.right, wash.bottom])).all(axis=1).sum()
+        self.assertAlmostEqual(inside / (wash.width * wash.height / 100), 500, delta=60)
+        self.assertTrue((places[:, 1] > layout.zone("S2.masstone").rect.y - 1).all())
+
+    def test_a_lamp_moved_round_lights_other_flakes(self) -> None:
+        flakes = self.flakes(800)
+        head, foot = flakes.facing(270, 45), flakes.facing(90, 45)
+        self.assertGreater(head.sum(), 20)
+        self.assertFalse((head & foot).any())
+        mirror = Flakes(np.zeros((1, 2)), np.ones(1), np.array([22.5]), np.array([270.0]))
+        self.assertTrue(mirror.facing(270, 45)[0])
+
+    def test_glints_add_light_in_proportion_to_their_area_and_leave_the_card_alone(self) -> None:
+        card = np.full((60, 60, 3), 0.2, dtype=np.float32)
+        flakes = Flakes(np.full((2, 2), 3.0) * [[1], [1.5]], np.array([0.05, 0.1]), np.full(2, 22.5), np.full(2, 270.0))
+        lit = light_up(card, flakes, 10.0, 270.0, 45.0)
+        self.assertAlmostEqual(float((lit[45, 45, 0] - 0.2) / (lit[30, 30, 0] - 0.2)), 4, places=4)
+        self.assertEqual(float(card.max()), np.float32(0.2))
 
 
 class Truth(unittest.TestCase):

@@ -150,6 +150,10 @@ class Sessions(Interface):
         self.assert_problem(self.send("put", address, {"text": strangers}), 400, "other-target")
         taken = self.send("put", address, {"text": simulated.bench().reference_path.read_text()})
         self.assertTrue(taken.json()["has_reference"])
+        session = f"/api/sessions/{self.session['id']}"
+        back = self.send("post", f"{session}/undo").json()
+        self.assertEqual((back["cards"][0]["has_reference"], back["can_redo"]), (False, "reference of card 1 added"))
+        self.assertTrue(self.send("post", f"{session}/redo").json()["cards"][0]["has_reference"])
 
 
 class Services(TestCase):

@@ -9,6 +9,7 @@ from gelvet.core.card.code import code_modules
 from gelvet.core.card.dictionary import tag_modules
 from gelvet.core.card.layout import Layout, Rect, Zone
 from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.flakes import Flakes, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, SimulatedPaint, layer_table, pigment_amounts
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, ink_reflectance, paper_reflectance, patch_spectra
 from gelvet.core.simulate.texture import paper_relief, smooth_noise
@@ -27,6 +28,7 @@ class PaintedCard:
     zone_xyz: dict[str, Floats]
     patch_reflectance: Floats
     paints: dict[str, SimulatedPaint]
+    flakes: Flakes
     applied: dict[str, "Application"] = field(default_factory=dict)
 
 
@@ -76,7 +78,7 @@ def paint_card(
     return PaintedCard(
         layout=layout, pixels_per_mm=pixels_per_mm, device=canvas.pixels, relief=relief,
         paper_xyz=paper @ observer_d50(WAVELENGTHS_NM), ink_xyz=ink @ observer_d50(WAVELENGTHS_NM),
-        zone_xyz=zone_xyz, patch_reflectance=patches, paints=paints, applied=applied,
+        zone_xyz=zone_xyz, patch_reflectance=patches, paints=paints, flakes=scatter_flakes(layout, paints, rng), applied=applied,
     )  # fmt: skip
 
 

@@ -6,8 +6,11 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
+from gelvet.core.simulate.flakes import light_up
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
+
+_LAMP_ELEVATION_DEG = 45.0
 
 ScannerKind = Literal["white-led", "three-led"]
 ToneCurve = Literal["linear", "srgb", "gamma-1.8", "gamma-2.2"]
@@ -89,7 +92,9 @@ def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Flo
     for _ in range(12):
         y, x = int(rng.integers(0, dust.shape[0] - 4)), int(rng.integers(0, dust.shape[1] - 4))
         dust[y : y + 2, x : x + 3] = 0.4
-    return np.asarray(card.device * (shading * dust)[..., None], dtype=np.float32)
+    # The lamp rides with the sensor, on the side of the page's head.
+    lit = light_up(card.device, card.flakes, card.pixels_per_mm, 270.0 - scanner.rotation_deg, _LAMP_ELEVATION_DEG)
+    return np.asarray(lit * (shading * dust)[..., None], dtype=np.float32)
 
 
 def _placement(card: PaintedCard, scanner: Scanner) -> tuple[Floats, tuple[int, int]]:

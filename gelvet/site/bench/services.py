@@ -75,7 +75,7 @@ def undo(session_id: int) -> Session:
     change = session.changes.filter(undone=False).last()
     if change is None:
         raise Problem("nothing-to-undo", "There is nothing to undo in this session.", 409)
-    _apply(session, Plan(**change.before))
+    _restore(session, change.before)
     change.undone = True
     change.save(update_fields=["undone"])
     return session
@@ -87,7 +87,7 @@ def redo(session_id: int) -> Session:
     change = session.changes.filter(undone=True).first()
     if change is None:
         raise Problem("nothing-to-redo", "There is nothing to redo in this session.", 409)
-    _apply(session, Plan(**change.after))
+    _restore(session, change.after)
     change.undone = False
     change.save(update_fields=["undone"])
     return session
@@ -105,8 +105,17 @@ def set_reference(card_id: str, text: str) -> Card:
             f"None of the patches in the file ({', '.join(target.ids[:3])}, …) are on card {card_id}; "
             "choose the file of this card's target.",
         )
-    card.reference = text
-    card.save(update_fields=["reference"])
+    session = _locked(card.session_id)
+    if card.reference != text:
+        session.changes.filter(undone=True).delete()
+        SessionChange.objects.create(
+            session=session,
+            action=f"reference of card {card.number} {'replaced' if card.reference else 'added'}",
+            before={"card": card_id, "reference": card.reference},
+            after={"card": card_id, "reference": text},
+        )
+        Card.objects.filter(pk=card.pk).update(reference=text)
+        card.reference = text
     return card
 
 
@@ -145,6 +154,14 @@ def _describe(before: Plan, after: Plan) -> str:
     if before.sheet != after.sheet:
         return "sheet changed"
     return "particulars changed"
+
+
+def _restore(session: Session, kept: dict[str, Any]) -> None:
+    """Puts back one side of a change: a card's reference, or the whole plan."""
+    if "reference" in kept:
+        session.cards.filter(card_id=kept["card"]).update(reference=kept["reference"])
+    else:
+        _apply(session, Plan(**kept))
 
 
 def _apply(session: Session, plan: Plan) -> None:

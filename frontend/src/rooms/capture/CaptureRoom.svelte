@@ -1,7 +1,7 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
   import { client, unwrap, type Capture } from "../../lib/api/client";
-  import { cardQuery } from "../../lib/api/queries";
+  import { cardQuery, sessionQuery } from "../../lib/api/queries";
   import { route } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
@@ -12,9 +12,11 @@
 
   const id = $derived(route.getParams("/capture/:card").card);
   const card = cardQuery(() => id);
+  const session = sessionQuery(() => card.data?.session ?? 0);
   const queries = useQueryClient();
   const refresh = () => {
     void queries.invalidateQueries({ queryKey: ["card", id] });
+    void queries.invalidateQueries({ queryKey: ["session"] });
     void queries.invalidateQueries({ queryKey: ["overview"] });
   };
   const uploads = new Uploads(() => id, refresh);
@@ -45,6 +47,13 @@
   const on = (capture: Capture) => ({ params: { path: { capture_id: capture.id } } });
   const cancel = (capture: Capture) => act(unwrap(client.POST("/api/captures/{capture_id}/cancel", on(capture))));
   const runAgain = (capture: Capture) => act(unwrap(client.POST("/api/captures/{capture_id}/run-again", on(capture))));
+
+  const undo = () =>
+    act(
+      unwrap(
+        client.POST("/api/sessions/{session_id}/undo", { params: { path: { session_id: card.data?.session ?? 0 } } }),
+      ),
+    );
 
   async function takeReference(files: FileList | null): Promise<void> {
     const file = files?.[0];
@@ -109,7 +118,9 @@
         ? "The target's measured values are known for this card."
         : "The printed patches are not trusted: add the target's measured CGATS file before a capture."}
     </p>
-    <label class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1">
+    <label
+      class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1 focus-within:outline-2 focus-within:outline-offset-2"
+    >
       {card.data?.has_reference ? "Replace the file" : "Add the file"}
       <input
         type="file"
@@ -119,11 +130,16 @@
         onchange={(e) => void takeReference(e.currentTarget.files)}
       />
     </label>
+    {#if session.data?.can_undo?.startsWith("reference")}
+      <p class="mt-2">
+        <button class="underline" onclick={() => void undo()}>Take back: {session.data.can_undo}</button>
+      </p>
+    {/if}
   {/snippet}
   {#if problem}<div class="mb-3"><Notice kind="problem">{problem}</Notice></div>{/if}
   {#if card.error}<Notice kind="problem">{card.error.message}</Notice>{/if}
   <label
-    class="block cursor-pointer border-2 border-dashed p-6 text-center {over
+    class="block cursor-pointer border-2 border-dashed p-6 text-center focus-within:outline-2 focus-within:outline-offset-2 {over
       ? 'border-ink bg-paper'
       : 'border-hairline bg-margin'}"
     ondragover={(e) => {
