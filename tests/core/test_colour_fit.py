@@ -1,0 +1,176 @@
+"""The colour fit on devices that are known exactly, and the parts of it that can be checked against brute force."""
+
+import unittest
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour.fit import KnownErrors, PatchReadings, fit_colour, fit_tone
+from gelvet.core.capture.colour.icc import read_profile
+from gelvet.core.capture.colour.models import EXPANSIONS, perceptual_weights
+from gelvet.core.capture.colour.paint_prior import paint_prior
+from gelvet.core.capture.colour.spectral_fit import sensitivities
+from gelvet.core.capture.colour.tone_curve import power_curve
+from gelvet.core.capture.flat_field import PaperCells, fit_flat_field, paper_cells
+from gelvet.core.capture.gates import clipping_gate, fall_off_gate, focus_gate, noise_gate, resolution_gate, tilt_gate
+from gelvet.core.card.builder import SwatchLabel, build_card
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import decode_srgb, xyz_to_lab
+from gelvet.core.colour.spectra import observer_d50
+
+NM = np.arange(390.0, 731.0, 10.0)
+
+
+def patches(count: int, seed: int) -> Floats:
+    """Reflectance (count, n) of smooth, varied patches, the first six grey."""
+    rng = np.random.default_rng(seed)
+    prior = paint_prior(tuple(NM.tolist()))
+    chosen = prior[rng.choice(len(prior), count - 6, replace=False)]
+    greys = np.linspace(0.04, 0.88, 6)[:, None] * np.ones(len(NM))
+    return np.concatenate([greys, chosen])
+
+
+def readings(gamma: float, device: Floats, count: int = 36, *, with_spectra: bool = False, seed: int = 1) -> PatchReadings:
+    spectra = patches(count, seed)
+    light = spectra @ device
+    return PatchReadings(
+        code=(light / 1.02) ** (1 / gamma), xyz=spectra @ observer_d50(NM), light=np.ones_like(light),
+        wavelengths_nm=NM if with_spectra else None, spectra=spectra if with_spectra else None,
+    )  # fmt: skip
+
+
+def observer_like() -> Floats:
+    """A device that is a linear transform of the observer's, as none is."""
+    weights = observer_d50(NM) @ np.array([[0.9, -0.2, 0.05], [0.3, 1.1, -0.1], [0.02, 0.05, 1.0]])
+    return np.asarray(weights / weights.sum(axis=0))
+
+
+def bell_device() -> Floats:
+    weights = np.stack([np.exp(-(((NM - c) / w) ** 2)) for c, w in ((605, 48), (537, 46), (457, 36))], axis=1)
+    return np.asarray(weights / weights.sum(axis=0))
+
+
+class Fits(unittest.TestCase):
+    def test_an_observers_device_is_recovered_exactly_whatever_its_tone_curve(self) -> None:
+        for gamma in (1.0, 1.8, 2.2):
+            data = readings(gamma, observer_like())
+            fit = fit_colour(data, fit_tone(data))
+            with self.subTest(gamma=gamma):
+                self.assertLess(float(fit.residual_de00.mean()), 0.35)
+                code = np.linspace(0.1, 0.95, 20)
+                ratio = fit.tone.linearise(code) / code**gamma
+                np.testing.assert_allclose(ratio / ratio[-1], 1, atol=0.08)
+
+    def test_leaving_out_by_the_hat_matrix_is_leaving_out_by_hand(self) -> None:
+        from gelvet.core.capture.colour.fit import _leave_one_out_xyz, _ridge_solve, perceptual_design
+
+        data = readings(1.0, bell_device(), count=20)
+        weights = perceptual_weights(data.xyz)
+        design = perceptual_design(data.code, "root-polynomial-2", weights)
+        target = np.einsum("nij,nj->ni", weights, data.xyz).ravel()
+        ridge = 1e-9  # so small that the ridge's own scale does not change with the rows
+        fast = _leave_one_out_xyz(design, target, _ridge_solve(design, target, ridge), ridge, weights, data.xyz)
+        for i in range(0, 20, 3):
+            kept = np.delete(np.arange(20), i)
+            rows = np.concatenate([[3 * k, 3 * k + 1, 3 * k + 2] for k in kept])
+            solution = _ridge_solve(design[rows], target[rows], ridge).reshape(-1, 3)
+            by_hand = EXPANSIONS["root-polynomial-2"](data.code[i : i + 1]) @ solution
+            np.testing.assert_allclose(fast[i], np.clip(by_hand[0], 1e-3, None), rtol=1e-3, atol=1e-3)
+
+    def test_spectra_give_back_the_devices_sensitivities(self) -> None:
+        device = bell_device()
+        spectra = patches(60, 4)
+        found = sensitivities(spectra, spectra @ device)
+        self.assertTrue(np.all(found >= 0))
+        for channel in range(3):
+            self.assertGreater(float(np.corrcoef(found[:, channel], device[:, channel])[0, 1]), 0.97)
+
+    def test_knowing_paints_helps_on_paints_that_were_never_seen(self) -> None:
+        device = bell_device()
+        unseen = paint_prior(tuple(NM.tolist()))[::17] * 0.97 + 0.01
+        lab = xyz_to_lab(unseen @ observer_d50(NM))
+        errors = {}
+        for with_spectra in (False, True):
+            data = readings(2.2, device, with_spectra=with_spectra)
+            fit = fit_colour(data, fit_tone(data))
+            code = (unseen @ device / 1.02) ** (1 / 2.2)
+            errors[with_spectra] = float(np.median(ciede2000(xyz_to_lab(fit.model.to_xyz(fit.tone.linearise(code))), lab)))
+        self.assertLess(errors[True], errors[False])
+
+    def test_few_patches_get_few_terms(self) -> None:
+        data = readings(2.2, bell_device(), count=10)
+        self.assertEqual(fit_colour(data, fit_tone(data)).model.name, "linear")
+
+    def test_errors_are_those_of_the_neighbourhood_and_grow_beyond_it(self) -> None:
+        lab = np.array([[50.0, 0, 0], [50, 1, 0], [50, 60, 0], [50, 61, 0]])
+        known = KnownErrors(lab=lab, de00=np.array([0.5, 0.5, 4, 4]), error_lab=np.tile([[0.1, 0.2, 0.3]], (4, 1)))
+        self.assertAlmostEqual(known.near(np.array([50.0, 0, 0]), 5)[0], 0.5, delta=0.05)
+        self.assertAlmostEqual(known.near(np.array([50.0, 60, 0]), 5)[0], 4, delta=0.2)
+        self.assertGreater(known.near(np.array([50.0, 0, 90]), 5)[0], 4)
+
+
+class Profiles(unittest.TestCase):
+    def test_the_display_profile_is_the_display_standard(self) -> None:
+        import imagecodecs
+
+        profile = read_profile(imagecodecs.cms_profile("srgb"))
+        assert profile is not None
+        code = np.linspace(0, 1, 40)[:, None] * np.ones(3)
+        np.testing.assert_allclose(profile.linearise(code), decode_srgb(code), atol=2e-3)
+        np.testing.assert_allclose(profile.model.to_xyz(np.ones((1, 3)))[0], [96.42, 100, 82.49], rtol=2e-3)
+        self.assertLess(profile.misfit_de00, 0.5)
+
+    def test_a_broken_profile_is_no_profile(self) -> None:
+        self.assertIsNone(read_profile(b"not a profile"))
+
+
+class EvenLight(unittest.TestCase):
+    size = (210.0, 148.0)
+
+    def test_cells_keep_clear_of_everything_printed_and_painted(self) -> None:
+        layout = build_card("LIGHT", "A5", [SwatchLabel(str(i)) for i in range(4)])
+        cells = paper_cells(layout)
+        self.assertGreater(len(cells.corners_mm), 100)
+        for x, y in cells.corners_mm:
+            for zone in (z.rect for z in layout.zones if z.kind != "paper"):
+                self.assertFalse(x < zone.right and x + 3 > zone.x and y < zone.bottom and y + 3 > zone.y)
+
+    def test_a_smooth_fall_off_is_found_through_stains(self) -> None:
+        rng = np.random.default_rng(5)
+        corners = np.column_stack([rng.uniform(0, 207, 300), rng.uniform(0, 145, 300)])
+        cells = PaperCells(corners, rng.random(300) < 0.3)
+        u, v = 2 * cells.centres_mm[:, 0] / 210 - 1, 2 * cells.centres_mm[:, 1] / 148 - 1
+        true = np.exp(-0.08 * u * u + 0.03 * v)
+        light = (0.8 * true * np.exp(rng.normal(0, 0.004, 300)))[:, None] * np.ones(3)
+        light[::9] *= 0.8  # splashes and labels
+        field = fit_flat_field(cells, light, self.size)
+        ratio = field.at(cells.centres_mm[:, 0], cells.centres_mm[:, 1])[:, 1] / true
+        np.testing.assert_allclose(ratio / np.median(ratio), 1, atol=0.006)
+        self.assertAlmostEqual(field.fall_off(), 1 - np.exp(-0.08 - 0.06), delta=0.02)
+
+    def test_too_little_paper_means_no_correction(self) -> None:
+        field = fit_flat_field(PaperCells(np.zeros((4, 2)), np.ones(4, dtype=bool)), np.full((4, 3), 0.5), self.size)
+        np.testing.assert_array_equal(field.at(np.array([0.0, 200.0]), np.array([0.0, 100.0])), 1)
+
+
+class GateLimits(unittest.TestCase):
+    def test_each_passes_warns_and_fails_in_turn_with_advice_only_where_needed(self) -> None:
+        rising = {
+            clipping_gate: ((0, 0.0), (0, 0.005), (0, 0.5)), fall_off_gate: ((0.05,), (0.2,), (0.6,)), tilt_gate: ((1,), (10,), (40,)),
+            noise_gate: ((0.5,), (3,), (20,)), focus_gate: ((0.03,), (0.1,), (0.3,)), resolution_gate: ((11.8,), (8,), (3,)),
+        }  # fmt: skip
+        for gate, cases in rising.items():
+            found = [gate(*values) for values in cases]  # type: ignore[operator]
+            with self.subTest(gate=found[0].id):
+                self.assertEqual([g.state for g in found], ["pass", "warn", "fail"])
+                self.assertEqual([bool(g.advice) for g in found], [False, True, True])
+
+    def test_an_unknown_focus_is_a_warning(self) -> None:
+        self.assertEqual(focus_gate(None).state, "warn")
+
+    def test_a_start_curve_is_monotone(self) -> None:
+        self.assertTrue(np.all(np.diff(power_curve(2.2).lookup(256)) > 0))
+
+
+if __name__ == "__main__":
+    unittest.main()
