@@ -73,18 +73,17 @@ def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) ->
     reference = read_reference(reference_path) if reference_path else None
     measured = measure_image(image, layout, reference, state=state, other_shots=others, progress=_ProgressBar(source.name))
     document = measured.document
-    for gate in document["calibration"]["gates"]:
-        if gate["state"] == "warn":
-            complain(f"{source}: warning: {gate['advice']}")
-    for sentence in document["calibration"].get("warnings", []):
-        complain(f"{source}: warning: {sentence}")
     if out is None:
         print(measurement_table(document))
     else:
         write_atomically(out, json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
-    if measured.failed_gates:
-        complain(f"{source}: {measured.failed_gates[0]}")
+    warnings = [g["advice"] for g in document["calibration"]["gates"] if g["state"] == "warn"]
+    warnings += document["calibration"].get("warnings", [])
+    if measured.failed_gates:  # what failed comes first, and everything in one line
+        complain(f"{source}: {' '.join([*measured.failed_gates, *warnings])}")
         return 1
+    for sentence in warnings:
+        complain(f"{source}: warning: {sentence}")
     return 0
 
 

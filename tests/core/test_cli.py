@@ -118,10 +118,12 @@ class Measure(unittest.TestCase):
                 self.assertIn(words, errors)
 
     def test_a_failed_gate_exits_1_and_still_writes(self) -> None:
-        status, _, errors = run("measure", self.change(reference=None), "--out", self.folder / "o.json")
+        status, _, errors = run("measure", self.change(reference=None, state="wet"), "--out", self.folder / "o.json")
         self.assertEqual(status, 1)
         self.assertTrue((self.folder / "o.json").exists())
         self.assertIn("CGATS", errors)
+        self.assertIn("captured wet", errors)
+        self.assertEqual(errors.count("\n"), 1, errors)
 
     def test_several_captures_go_into_a_folder_and_one_bad_one_stops_no_other(self) -> None:
         path = self.copy()
