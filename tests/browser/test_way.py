@@ -211,7 +211,8 @@ class Rooms(BrowserTest):
         page.get_by_label("Pigment codes").fill("rose")
         page.get_by_role("button", name="Add the paint").click()
         expect(page.get_by_role("alert")).to_contain_text("is not a pigment code")
-        page.get_by_label("Pigment codes").fill("PV19")
+        page.get_by_label("Pigment codes").fill("pv 19")
+        expect(page.get_by_label("What the codes mean")).to_contain_text("PV19: quinacridone")
         page.get_by_role("button", name="Add the paint").click()
         expect(page.get_by_role("checkbox", name="Thrift")).to_be_checked()
 

@@ -72,6 +72,14 @@ class Library(Interface):
                 self.assert_problem(self.send("post", "/api/paints", good | changes), status, code)
         self.assertEqual(Paint.objects.count(), 1)
 
+    def test_codes_are_tidied_and_cautions_come_with_the_card(self) -> None:
+        body = {"maker": "Tern & Tidewrack", "name": "Far Horizon", "pigments": ["pb 35", "PB35"], "form": "pan"}
+        paint = self.send("post", "/api/paints", body).json()
+        self.assertEqual(paint["pigments"], ["PB35"])
+        plan_body = {"name": "Skies", "question": "one-paint", "paints": [paint["id"]]}
+        card = self.send("post", "/api/sessions", plan_body).json()["cards"][0]
+        self.assertIn("cobalt", card["cautions"][0])
+
     def test_all_eleven_questions_can_be_asked(self) -> None:
         self.assertEqual(len(self.send("get", "/api/library").json()["questions"]), 11)
         self.assertEqual(len(Question), 11)

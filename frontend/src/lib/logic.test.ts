@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Capture, Card, Paint, Swatch } from "./api/client";
+import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureRows, figureText, fillingScale } from "./figures";
@@ -8,7 +8,6 @@ import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
 import { pairOf, sorted } from "../rooms/compare/compare";
 import { matches, moved } from "../rooms/ask/plan.svelte";
-import { cautionsFor } from "../rooms/card/cautions";
 
 function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
   return {
@@ -117,12 +116,9 @@ describe("planning", () => {
     const paint = { name: "Thrift", maker: "Saltings Colour Works", pigments: ["PV19"] } as Paint;
     expect(matches(paint, "pv19 saltings")).toBe(true);
     expect(matches(paint, "pv19 tern")).toBe(false);
-  });
-  it("warns of metals and stays silent without", () => {
-    const of = (...pigments: string[]) => cautionsFor([{ pigments } as Paint]);
-    expect(of("PB28")[0]).toContain("cobalt");
-    expect(of("PB15:3")[0]).toContain("copper");
-    expect(of("PB29")).toEqual([]);
+    const listed = new Map([["PV19", { name: "quinacridone", hue: "violet" } as Pigment]]);
+    expect(matches(paint, "quinacridone violet", listed)).toBe(true);
+    expect(matches(paint, "quinacridone violet")).toBe(false);
   });
 });
 

@@ -4,8 +4,9 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from gelvet.core.card.builder import SHEETS_MM
+from gelvet.core.pigments.pigment_list import pigments
 from gelvet.site.api import present
-from gelvet.site.api.schemas import LibraryOut, PaintIn, PaintOut, PaperOut, QuestionOut
+from gelvet.site.api.schemas import LibraryOut, PaintIn, PaintOut, PaperOut, PigmentOut, QuestionOut
 from gelvet.site.bench.models import Question
 from gelvet.site.library.models import Paint, Paper
 from gelvet.site.library.services import add_paint
@@ -19,6 +20,7 @@ def get_library(request: HttpRequest) -> LibraryOut:
     measured = measured_paints()
     return LibraryOut(
         paints=[present.paint(p, p.pk in measured) for p in Paint.objects.select_related("maker")],
+        pigments=[PigmentOut.from_orm(p) for p in pigments().values()],
         papers=[PaperOut(id=p.pk, name=p.name, weight_gsm=p.weight_gsm, surface=p.surface, fibre=p.fibre) for p in Paper.objects.all()],
         questions=[QuestionOut(id=str(q.value), text=str(q.label)) for q in Question],
         sheets=list(SHEETS_MM),

@@ -5,6 +5,7 @@ from urllib.parse import quote
 
 from gelvet.core.compare.distance import Comparison
 from gelvet.core.compare.wording import phrases as difference_phrases
+from gelvet.core.pigments.pigment_list import cautions
 from gelvet.core.simulate.spectra import PIGMENTS
 from gelvet.site.api import schemas as s
 from gelvet.site.bench.models import Card, Question, Session
@@ -40,6 +41,7 @@ def card(row: Card, paints: dict[int, Paint] | None = None) -> s.CardOut:
     return s.CardOut(
         card_id=row.card_id, number=row.number, session=row.session_id, session_name=row.session.name, has_reference=bool(row.reference),
         paintable=all(p.paintable for p in shown.values()), layout=row.layout, paints=shown,
+        cautions=cautions(code for p in shown.values() for code in p.pigments),
         captures=[capture(c) for c in row.captures.all()],
     )  # fmt: skip
 

@@ -27,6 +27,15 @@ class PaintIn(Schema):
     note: str = ""
 
 
+class PigmentOut(Schema):
+    code: str
+    name: str
+    family: str
+    hue: str
+    character: list[str]
+    metal: str | None
+
+
 class PaperOut(Schema):
     id: int
     name: str
@@ -42,6 +51,7 @@ class QuestionOut(Schema):
 
 class LibraryOut(Schema):
     paints: list[PaintOut]
+    pigments: list[PigmentOut]
     papers: list[PaperOut]
     questions: list[QuestionOut]
     sheets: list[str]
@@ -97,6 +107,7 @@ class CardOut(Schema):
     paintable: bool
     layout: dict[str, Any]
     paints: dict[str, PaintOut]
+    cautions: list[str]
     captures: list[CaptureOut]
 
 

@@ -1,15 +1,12 @@
 """Changes to the paint library."""
 
-import re
 from typing import Any
 
 from django.db import IntegrityError, transaction
 
+from gelvet.core.pigments.pigment_list import tidy, well_formed
 from gelvet.site.library.models import Maker, Paint, PaintForm
 from gelvet.site.problems import Problem
-
-# The public colour-index form: P, a hue letter (or Bk, Br), a number, perhaps a suffix after a colon.
-_CODE = re.compile(r"P(?:Y|O|R|V|B|G|Br|Bk|W|M)\d{1,3}(?::\d)?", re.ASCII)
 
 
 def add_paint(*, maker: str, name: str, pigments: list[str], form: str, claims: dict[str, Any], note: str) -> Paint:
@@ -19,9 +16,9 @@ def add_paint(*, maker: str, name: str, pigments: list[str], form: str, claims: 
         raise Problem("incomplete", "A paint needs a maker and a name.")
     if form not in PaintForm.values:
         raise Problem("unknown-form", f"There is no paint form {form!r}; choose one of {', '.join(PaintForm.values)}.")
-    codes = [code.strip() for code in pigments if code.strip()]
+    codes = list(dict.fromkeys(tidy(code) for code in pigments if code.strip()))
     for code in codes:
-        if not _CODE.fullmatch(code):
+        if not well_formed(code):
             raise Problem("unknown-code", f"{code!r} is not a pigment code; they look like PB29 or PBr7.")
     try:
         with transaction.atomic():

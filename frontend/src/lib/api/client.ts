@@ -2,6 +2,7 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 export type Paint = components["schemas"]["PaintOut"];
+export type Pigment = components["schemas"]["PigmentOut"];
 export type Library = components["schemas"]["LibraryOut"];
 export type Session = components["schemas"]["SessionOut"];
 export type Plan = components["schemas"]["PlanIn"];

@@ -351,6 +351,8 @@ export interface components {
             captures: components["schemas"]["CaptureOut"][];
             /** Card Id */
             card_id: string;
+            /** Cautions */
+            cautions: string[];
             /** Has Reference */
             has_reference: boolean;
             /** Layout */
@@ -469,6 +471,8 @@ export interface components {
             paints: components["schemas"]["PaintOut"][];
             /** Papers */
             papers: components["schemas"]["PaperOut"][];
+            /** Pigments */
+            pigments: components["schemas"]["PigmentOut"][];
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
             /** Sheets */
@@ -593,6 +597,21 @@ export interface components {
             key: string;
             /** Text */
             text: string;
+        };
+        /** PigmentOut */
+        PigmentOut: {
+            /** Character */
+            character: string[];
+            /** Code */
+            code: string;
+            /** Family */
+            family: string;
+            /** Hue */
+            hue: string;
+            /** Metal */
+            metal: string | null;
+            /** Name */
+            name: string;
         };
         /** PlanIn */
         PlanIn: {

@@ -4,11 +4,13 @@
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
+  import { codeNote, type PigmentList } from "./plan.svelte";
 
   interface Props {
+    pigments: PigmentList;
     onadded: (paint: Paint) => void;
   }
-  let { onadded }: Props = $props();
+  let { pigments, onadded }: Props = $props();
   const queries = useQueryClient();
   let maker = $state("");
   let name = $state("");
@@ -20,6 +22,12 @@
   let note = $state("");
   let problem = $state("");
 
+  const typed = $derived(
+    codes
+      .split(/[,;]+|\s+(?=[Pp])/)
+      .map((code) => code.trim())
+      .filter(Boolean),
+  );
   const claims = $derived(
     Object.fromEntries(
       Object.entries({ transparency, staining, granulation }).filter(([, claim]) => claim.trim() !== ""),
@@ -30,8 +38,9 @@
     event.preventDefault();
     problem = "";
     try {
-      const pigments = codes.split(/[\s,]+/).filter(Boolean);
-      const paint = await unwrap(client.POST("/api/paints", { body: { maker, name, pigments, form, claims, note } }));
+      const paint = await unwrap(
+        client.POST("/api/paints", { body: { maker, name, pigments: typed, form, claims, note } }),
+      );
       await queries.invalidateQueries({ queryKey: ["library"] });
       onadded(paint);
     } catch (refusal) {
@@ -70,6 +79,11 @@
   <label><span class="text-faint text-xs">Label: granulation</span><input type="text" bind:value={granulation} /></label
   >
   <label><span class="text-faint text-xs">Note</span><input type="text" bind:value={note} /></label>
+  {#if typed.length}
+    <ul class="col-span-2 text-xs" aria-live="polite" aria-label="What the codes mean">
+      {#each typed as code (code)}<li>{codeNote(pigments, code)}</li>{/each}
+    </ul>
+  {/if}
   {#if problem}<div class="col-span-2"><Notice kind="problem">{problem}</Notice></div>{/if}
   <div class="col-span-2"><Button type="submit" primary>Add the paint</Button></div>
 </form>

@@ -12,7 +12,8 @@
   let { draft, library, fixed = false }: Props = $props();
   let words = $state("");
   let adding = $state(false);
-  const found = $derived(library.paints.filter((p) => matches(p, words)));
+  const pigments = $derived(new Map(library.pigments.map((p) => [p.code, p])));
+  const found = $derived(library.paints.filter((p) => matches(p, words, pigments)));
   const byId = $derived(new Map(library.paints.map((p) => [p.id, p])));
 
   function title(paint: Paint | undefined): string {
@@ -103,7 +104,7 @@
   </section>
   <section class="bg-paper flex flex-col p-5" aria-label="Paints">
     <label class="block">
-      <span class="text-faint text-xs">Find by name, maker or pigment code</span>
+      <span class="text-faint text-xs">Find by name, maker, pigment code, pigment or hue</span>
       <input type="text" bind:value={words} placeholder="PB29" />
     </label>
     <ul class="divide-strip mt-2 max-h-[23rem] flex-1 divide-y overflow-y-auto">
@@ -135,6 +136,7 @@
     </button>
     {#if adding}
       <NewPaint
+        {pigments}
         onadded={(paint) => {
           adding = false;
           if (!fixed) draft.toggle(paint.id);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { Session } from "../../lib/api/client";
-import { PlanDraft } from "./plan.svelte";
+import type { Pigment, Session } from "../../lib/api/client";
+import { codeNote, PlanDraft, tidyCode } from "./plan.svelte";
 
 const session = {
   name: "Shore blues",
@@ -35,5 +35,29 @@ describe("a plan being written", () => {
     expect(draft.plan.paper).toBeNull();
     draft.paper = "3";
     expect(draft.plan.paper).toBe(3);
+  });
+});
+
+describe("codes as they are typed", () => {
+  const list = new Map([
+    ["PB15", { name: "copper phthalocyanine", character: ["transparent", "staining"], metal: "copper" } as Pigment],
+  ]);
+
+  it("are read in any common spelling", () => {
+    expect(["pb 29", "PBK9", "pbr7", "p.r.101", "pb15:3", "PB029"].map(tidyCode)).toEqual([
+      "PB29",
+      "PBk9",
+      "PBr7",
+      "PR101",
+      "PB15:3",
+      "PB29",
+    ]);
+    expect(tidyCode("rose")).toBe("rose");
+  });
+
+  it("are explained, doubted or refused", () => {
+    expect(codeNote(list, "pb15:3")).toBe("PB15:3: copper phthalocyanine, transparent, staining; holds copper");
+    expect(codeNote(list, "PB99")).toContain("not in Gelvet's list");
+    expect(codeNote(list, "rose")).toContain("is no pigment code");
   });
 });

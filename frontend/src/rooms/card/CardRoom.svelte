@@ -8,7 +8,6 @@
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import { moved } from "../ask/plan.svelte";
-  import { cautionsFor } from "./cautions";
   import CardSheet from "./CardSheet.svelte";
 
   const id = $derived(route.getParams("/card/:card").card);
@@ -18,7 +17,7 @@
   let problem = $state("");
   const layout = $derived(card.data?.layout as LayoutDocument | undefined);
   const fixed = $derived(session.data?.cards.some((c) => c.captures.length > 0) ?? true);
-  const cautions = $derived(cautionsFor(Object.values(card.data?.paints ?? {})));
+  const cautions = $derived(card.data?.cautions ?? []);
 
   async function apply(change: () => Promise<Session>): Promise<void> {
     problem = "";
