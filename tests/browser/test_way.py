@@ -216,6 +216,31 @@ class Rooms(BrowserTest):
         page.get_by_role("button", name="Add the paint").click()
         expect(page.get_by_role("checkbox", name="Thrift")).to_be_checked()
 
+    def test_a_spreadsheet_is_previewed_mended_and_brought_in(self) -> None:
+        page = self.page
+        self.go("/ask")
+        page.get_by_role("link", name="Bring in a spreadsheet of paints").press("Enter")
+        sheet = Path(self.data) / "mine.csv"
+        sheet.write_text("Firm;Paint;Codes\nSaltings Colour Works;Thrift;PV19\nTern & Tidewrack;Mist;rose\n")
+        page.get_by_label("Spreadsheet file").set_input_files(sheet)
+        expect(page.get_by_text("2 of 2 rows have faults")).to_be_visible()
+        page.get_by_role("combobox", name="Column for maker").press("Enter")
+        page.keyboard.type("Firm")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("1 of 2 rows have faults")).to_be_visible()
+        expect(page.get_by_role("row", name=re.compile("Mist"))).to_contain_text("'rose' is not a pigment code")
+        expect(page.get_by_role("button", name="Bring them in")).to_be_disabled()
+        sheet.write_text(sheet.read_text().replace("rose", "PG18"))
+        page.get_by_label("Spreadsheet file").set_input_files([])
+        page.get_by_label("Spreadsheet file").set_input_files(sheet)
+        page.get_by_role("combobox", name="Column for maker").press("Enter")
+        page.keyboard.type("Firm")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Bring in 2 paints").press("Enter")
+        expect(page.get_by_text("2 paints were brought in")).to_be_visible()
+        page.get_by_role("link", name="Ask a question").click()
+        expect(page.get_by_role("checkbox", name="Mist")).to_be_visible()
+
     def test_rooms_that_are_empty_teach_and_wrong_addresses_say_so(self) -> None:
         self.expected = ("404",)
         texts = {

@@ -5,6 +5,7 @@ import Bench from "../rooms/Bench.svelte";
 export const { p, navigate, isActive, route } = createRouter({
   "/": Bench,
   "/ask": () => import("../rooms/ask/NewSession.svelte"),
+  "/ask/spreadsheet": () => import("../rooms/ask/SpreadsheetRoom.svelte"),
   "/ask/:session": () => import("../rooms/ask/EditSession.svelte"),
   "/card": () => import("../rooms/card/CardIndex.svelte"),
   "/card/:card": () => import("../rooms/card/CardRoom.svelte"),

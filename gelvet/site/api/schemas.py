@@ -36,6 +36,26 @@ class PigmentOut(Schema):
     metal: str | None
 
 
+class SheetRowOut(Schema):
+    line: int
+    values: dict[str, str]
+    problems: list[str]
+
+
+class SheetOut(Schema):
+    """A spreadsheet as Gelvet understands it, before anything is brought in."""
+
+    fields: list[str]
+    columns: list[str]
+    mapping: dict[str, str]
+    rows: list[SheetRowOut]
+    good: bool
+
+
+class BroughtInOut(Schema):
+    paints: int
+
+
 class PaperOut(Schema):
     id: int
     name: str

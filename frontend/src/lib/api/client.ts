@@ -4,6 +4,7 @@ import type { components, paths } from "./schema";
 export type Paint = components["schemas"]["PaintOut"];
 export type Pigment = components["schemas"]["PigmentOut"];
 export type Library = components["schemas"]["LibraryOut"];
+export type Sheet = components["schemas"]["SheetOut"];
 export type Session = components["schemas"]["SessionOut"];
 export type Plan = components["schemas"]["PlanIn"];
 export type Card = components["schemas"]["CardOut"];

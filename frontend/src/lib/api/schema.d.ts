@@ -225,6 +225,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/paints/spreadsheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring In Spreadsheet */
+        post: operations["bringInSpreadsheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/spreadsheet/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Preview Spreadsheet */
+        post: operations["previewSpreadsheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/paints/{paint_id}/profile": {
         parameters: {
             query?: never;
@@ -315,6 +349,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** BroughtInOut */
+        BroughtInOut: {
+            /** Paints */
+            paints: number;
+        };
         /** CaptureOut */
         CaptureOut: {
             /** Card Id */
@@ -701,6 +740,35 @@ export interface components {
             sheet: string;
         };
         /**
+         * SheetOut
+         * @description A spreadsheet as Gelvet understands it, before anything is brought in.
+         */
+        SheetOut: {
+            /** Columns */
+            columns: string[];
+            /** Fields */
+            fields: string[];
+            /** Good */
+            good: boolean;
+            /** Mapping */
+            mapping: {
+                [key: string]: string;
+            };
+            /** Rows */
+            rows: components["schemas"]["SheetRowOut"][];
+        };
+        /** SheetRowOut */
+        SheetRowOut: {
+            /** Line */
+            line: number;
+            /** Problems */
+            problems: string[];
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
          * SwatchOut
          * @description A paint's newest swatch.
          */
@@ -1044,6 +1112,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    bringInSpreadsheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Mapping */
+                    mapping: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtInOut"];
+                };
+            };
+        };
+    };
+    previewSpreadsheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Mapping
+                     * @default
+                     */
+                    mapping?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
                 };
             };
         };

@@ -134,6 +134,7 @@
     <button class="mt-3 self-start underline" onclick={() => (adding = !adding)} aria-expanded={adding}>
       {adding ? "Leave the library as it is" : "Add a paint to the library"}
     </button>
+    <a href="/ask/spreadsheet" class="mt-1 self-start">Bring in a spreadsheet of paints</a>
     {#if adding}
       <NewPaint
         {pigments}
