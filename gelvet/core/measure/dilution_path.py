@@ -26,10 +26,12 @@ def dilution_path(
     profile = None if gradient is None else _profile_along(gradient, axis)
     if profile is not None and _order_by_place(tint_depth(profile, paper)):
         return _path_by_place(profile, masstone, paper)
-    samples = [aperture_samples(p) for p in [gradient, *others] if p is not None]
-    xyz = np.concatenate(samples) if samples else np.empty((0, 3))
+    own = np.empty((0, 3)) if gradient is None else aperture_samples(gradient)
+    xyz = np.concatenate([own, *(aperture_samples(p) for p in others)])
     if len(xyz) < 20:
         return Absent("too little of the gradient could be used")
+    if isinstance(masstone, Absent):
+        masstone = _deepest_decile(own, tint_depth(own, paper))
     return _path_by_depth(xyz, masstone, paper)
 
 
@@ -74,9 +76,8 @@ def _order_by_place(depth: Floats) -> bool:
     return bool(falls and deepest > _DEEPEST_WITHIN * 0.5 * len(smooth)) or deepest > _DEEPEST_WITHIN * len(smooth)
 
 
-def _path_by_depth(xyz: Floats, masstone: ZoneColour | Absent, paper: Floats) -> DilutionPath | Absent:
+def _path_by_depth(xyz: Floats, colour: ZoneColour, paper: Floats) -> DilutionPath | Absent:
     depth = tint_depth(xyz, paper)
-    colour = _deepest_decile(xyz, depth) if isinstance(masstone, Absent) else masstone
     masstone_depth = float(tint_depth(colour.xyz, paper))
     if masstone_depth < 0.03:
         return Absent("the masstone is hardly darker than the bare paper")
