@@ -177,8 +177,11 @@ class Profiles(unittest.TestCase):
             )
             document = measure_image(path, made.layout, None).document
         self.assertEqual(document["calibration"]["tier"], "profile")
-        lab, true = document["zones"]["S3.wash"]["lab"], made.truth["zones"]["S3.wash"]["lab"]
-        self.assertLess(abs(lab[0] - true[0]), 6)
+        zones, true = document["zones"], made.truth["zones"]
+        errors = [
+            float(ciede2000(np.array(zones[n]["lab"]), np.array(true[n]["lab"]))) / zones[n]["u"] for n in true if "gradient" not in n
+        ]
+        self.assertLess(float(np.sqrt(np.mean(np.square(errors)))), 2)
 
 
 class Parts(unittest.TestCase):

@@ -55,6 +55,8 @@ class MissingZones(unittest.TestCase):
         gradient = simulated.bench().capture.card.zone_xyz["S1.gradient"]
         deepest = gradient[:, : gradient.shape[1] // 10].reshape(-1, 3).mean(axis=0, dtype=float)
         self.assertLess(de00(swatch["masstone"]["lab"], xyz_to_lab(deepest).tolist()), 2.5)
+        calibration, _ = calibrated().calibration.colour_uncertainty(np.array(swatch["masstone"]["lab"]))
+        self.assertGreaterEqual(swatch["masstone"]["u"], round(calibration, 4))
         self.assertIsNotNone(swatch["wash"]["lab"])
 
     def test_without_a_wash_zone_grain_is_judged_on_the_middle_of_the_gradient(self) -> None:

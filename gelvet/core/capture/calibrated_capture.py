@@ -18,6 +18,10 @@ from gelvet.core.card.layout import Layout, Rect
 
 Tier = Literal["target", "profile", "grey", "none"]
 Progress = Callable[[str, float], None]
+# With a profile alone nothing in the picture tells how wrong the colours are. Assumed, and shown with the tier: what a
+# scanner's generic profile leaves on paints in the simulator (`tests/core/test_calibration.py` holds it to this).
+PROFILE_ONLY_DE00 = 5.0
+PROFILE_ONLY_LAB = np.array([2.0, 4.0, 4.0])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,7 +45,7 @@ class Calibration:
     def colour_uncertainty(self, lab: Floats) -> tuple[float, Floats]:
         """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
         if self.fit is None:
-            return 5.0, np.array([2.0, 4.0, 4.0])
+            return PROFILE_ONLY_DE00, PROFILE_ONLY_LAB
         de, parts = self.fit.uncertainty(lab)
         return de, np.maximum(parts, 0.05)
 

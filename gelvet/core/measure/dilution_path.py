@@ -3,6 +3,8 @@
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.values import Absent, DilutionPath, ZoneColour, ZonePixels, tint_depth
 
 APERTURE_MM = 0.5
@@ -90,9 +92,15 @@ def _path_by_depth(xyz: Floats, colour: ZoneColour, paper: Floats) -> DilutionPa
 
 
 def _deepest_decile(xyz: Floats, depth: Floats) -> ZoneColour:
+    """Mean of the deepest tenth; its uncertainty is spatial only, the calibration's comes with the path's ends."""
     chosen = xyz[depth >= np.quantile(depth, 0.9)]
-    error = np.array([0.4, 0.6, 0.6])
-    return ZoneColour(xyz=chosen.mean(axis=0), sd=np.zeros(3), u=1.0, u_lab=error, u_spatial=0.5, used_fraction=1.0)
+    mean = chosen.mean(axis=0)
+    labs = xyz_to_lab(chosen)
+    # Neighbouring apertures overlap: about one in sixteen is a reading of its own.
+    own = max(len(chosen) / 16, 1.0)
+    spatial_lab = labs.std(axis=0) / np.sqrt(own)
+    spatial = float(np.sqrt(np.mean(ciede2000(labs, xyz_to_lab(mean)) ** 2) / own))
+    return ZoneColour(xyz=mean, sd=labs.std(axis=0), u=spatial, u_lab=spatial_lab, u_spatial=spatial, used_fraction=1.0)
 
 
 def _bins(xyz: Floats, depth: Floats) -> tuple[Floats, Floats, Floats]:

@@ -87,8 +87,16 @@ def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture) -
         return path
     of = capture.calibration.colour_uncertainty
     spatial = path.masstone.u_spatial
+    colour_u, colour_u_lab = of(path.masstone.lab)
+    # A masstone zone's uncertainty holds the calibration's already; the larger of both is the same then.
+    masstone = replace(
+        path.masstone,
+        u=max(path.masstone.u, float(np.hypot(colour_u, spatial))),
+        u_lab=np.maximum(path.masstone.u_lab, colour_u_lab),
+    )
     return replace(
         path,
+        masstone=masstone,
         u_half=float(np.hypot(of(xyz_to_lab(path.half_xyz))[0], spatial)),
         u_wash=float(np.hypot(of(path.wash_lab)[0], spatial)),
     )

@@ -15,7 +15,8 @@ _EDGE_MM = 0.6
 # Kinds whose mean alone is wanted need no finer sampling than this.
 _MEAN_PIXELS_PER_MM = 8.0
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
-_BLOCK_MM = 2.0
+# The largest blocks of which a zone holds four are taken: grain does not tie 2 mm together.
+_BLOCKS_MM = (2.0, 1.0, 0.5)
 
 
 def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool = False) -> ZonePixels:
@@ -96,10 +97,11 @@ def zone_colour(capture: CalibratedCapture, pixels: ZonePixels) -> ZoneColour | 
 
 
 def _spatial_uncertainty(pixels: ZonePixels, lab_mean: Floats) -> tuple[float, Floats]:
-    """Standard error of the mean from blocks of about 2 mm, which grain does not tie together."""
-    means = block_means(pixels, _BLOCK_MM)
-    if len(means) < 4:
-        return 0.3, np.array([0.2, 0.3, 0.3])
+    """Standard error of the mean from blocks of pixels."""
+    means = next((m for size in _BLOCKS_MM if len(m := block_means(pixels, size)) >= 4), None)
+    if means is None:  # too small for any blocks: its pixels may all be one grain
+        labs = xyz_to_lab(pixels.xyz[pixels.good])
+        return float(np.sqrt(np.mean(ciede2000(labs, lab_mean) ** 2))), labs.std(axis=0)
     labs = xyz_to_lab(means)
     root = np.sqrt(len(means))
     de = ciede2000(labs, lab_mean)

@@ -3,6 +3,7 @@
   import { csrfToken, refusalOf, type Sheet } from "../../lib/api/client";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
+  import FileButton from "../../lib/ui/FileButton.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
 
@@ -40,8 +41,8 @@
     tried(async () => {
       sheet = await send<Sheet>("/api/paints/spreadsheet/preview", mapping);
     });
-  async function take(files: FileList | null): Promise<void> {
-    file = files?.[0] ?? null;
+  async function take(files: FileList): Promise<void> {
+    file = files[0] ?? null;
     sheet = null;
     broughtIn = 0;
     if (file) await look();
@@ -71,18 +72,9 @@
     </Button>
   {/snippet}
   <div class="space-y-3">
-    <label
-      class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1 focus-within:outline-2 focus-within:outline-offset-2"
-    >
+    <FileButton label="Spreadsheet file" accept=".csv,.txt,.tsv" onfiles={(files) => void take(files)}>
       {file ? `Another file (now ${file.name})` : "Choose a CSV file"}
-      <input
-        type="file"
-        class="sr-only"
-        accept=".csv,.txt,.tsv"
-        aria-label="Spreadsheet file"
-        onchange={(e) => void take(e.currentTarget.files)}
-      />
-    </label>
+    </FileButton>
     {#if problem}<Notice kind="problem">{problem}</Notice>{/if}
     {#if broughtIn}<Notice>{broughtIn} paints were brought in. <a href="/ask">Ask a question</a> with them.</Notice
       >{/if}

@@ -5,6 +5,7 @@
   import { route } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
+  import FileButton from "../../lib/ui/FileButton.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import CaptureEntry from "./CaptureEntry.svelte";
@@ -55,8 +56,8 @@
       ),
     );
 
-  async function takeReference(files: FileList | null): Promise<void> {
-    const file = files?.[0];
+  async function takeReference(files: FileList): Promise<void> {
+    const file = files[0];
     if (!file) return;
     const text = await file.text();
     await act(
@@ -118,18 +119,9 @@
         ? "The target's measured values are known for this card."
         : "The printed patches are not trusted: add the target's measured CGATS file before a capture."}
     </p>
-    <label
-      class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1 focus-within:outline-2 focus-within:outline-offset-2"
-    >
+    <FileButton label="Reference file" accept=".txt,.cgats,.cie,.it8" onfiles={(files) => void takeReference(files)}>
       {card.data?.has_reference ? "Replace the file" : "Add the file"}
-      <input
-        type="file"
-        class="sr-only"
-        accept=".txt,.cgats,.cie,.it8"
-        aria-label="Reference file"
-        onchange={(e) => void takeReference(e.currentTarget.files)}
-      />
-    </label>
+    </FileButton>
     {#if session.data?.can_undo?.startsWith("reference")}
       <p class="mt-2">
         <button class="underline" onclick={() => void undo()}>Take back: {session.data.can_undo}</button>

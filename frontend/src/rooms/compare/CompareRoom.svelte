@@ -142,7 +142,7 @@
       <thead class="text-faint text-xs">
         <tr>
           <th class="px-2 py-1 text-left font-normal">paint</th>
-          <th class="px-2 py-1 font-normal">masstone L* a* b*</th>
+          <th class="px-2 py-1 font-normal">masstone L* a* b*, absolute</th>
           {#each figureKeys as key (key)}<th class="px-2 py-1 font-normal"
               >{rows[0] ? figure(rows[0].figures, key)?.title : ""}</th
             >{/each}

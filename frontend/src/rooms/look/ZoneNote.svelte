@@ -14,8 +14,8 @@
   <p class="font-serif text-base">{zoneTitle(zone.kind)} <span class="text-faint font-sans text-xs">{zone.id}</span></p>
   {#if figures?.lab}
     <img src={crop} alt="The {zoneTitle(zone.kind)} zone as captured" class="my-1 max-h-24 max-w-full" />
-    <dl class="grid grid-cols-[6.5rem_1fr] gap-y-0.5">
-      <dt class="text-faint">L* a* b*</dt>
+    <dl class="grid grid-cols-[8.5rem_1fr] gap-y-0.5">
+      <dt class="text-faint">L* a* b*, absolute</dt>
       <dd>{labText(figures.lab)}</dd>
       <dt class="text-faint">C*, h</dt>
       <dd>{figures.lch?.[1].toFixed(1)}, {figures.lch?.[2].toFixed(0)}°</dd>

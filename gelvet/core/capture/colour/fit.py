@@ -171,11 +171,17 @@ def _finish(readings: PatchReadings, tone: ToneCurve, name: str, weights: Floats
         options.append((float(ciede2000(xyz_to_lab(left_out), reference_lab).mean()), ridge, solution, left_out))
     _, _, solution, left_out = min(options, key=lambda o: o[0])
     model = ColourModel(name, solution.reshape(-1, 3))
-    left_out_lab = xyz_to_lab(left_out)
+    return described(readings, tone, model, left_out)
+
+
+def described(readings: PatchReadings, tone: ToneCurve, model: ColourModel, left_out: Floats) -> ColourFit:
+    """The fit with what it leaves at the patches; `left_out` XYZ (n, 3) of each patch by a fit without it."""
+    reference_lab, left_out_lab = xyz_to_lab(readings.xyz), xyz_to_lab(left_out)
+    fitted = xyz_to_lab(model.to_xyz(light_of(readings, tone)))
     return ColourFit(
         tone=tone,
         model=model,
-        residual_de00=ciede2000(xyz_to_lab(model.to_xyz(rgb)), reference_lab),
+        residual_de00=ciede2000(fitted, reference_lab),
         cross_validated_de00=ciede2000(left_out_lab, reference_lab),
         cross_validated_lab=left_out_lab - reference_lab,
         reference_lab=reference_lab,

@@ -7,7 +7,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.correction import tabulate
-from gelvet.core.capture.colour.fit import ColourFit, KnownErrors, PatchReadings, light_of, patch_weights, perceptual_design
+from gelvet.core.capture.colour.fit import ColourFit, KnownErrors, PatchReadings, described, light_of, patch_weights, perceptual_design
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_prior import paint_prior
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
@@ -40,16 +40,7 @@ def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
         out = np.arange(len(rgb)) % _FOLDS == fold
         partial, samples = _train(readings, rgb, ~out)
         left_out[out] = replace(partial, correction=tabulate(*_residuals(partial, *samples))).to_xyz(rgb[out])
-    reference_lab, left_out_lab = xyz_to_lab(readings.xyz), xyz_to_lab(left_out)
-    return ColourFit(
-        tone=tone,
-        model=model,
-        residual_de00=ciede2000(xyz_to_lab(model.to_xyz(rgb)), reference_lab),
-        cross_validated_de00=ciede2000(left_out_lab, reference_lab),
-        cross_validated_lab=left_out_lab - reference_lab,
-        reference_lab=reference_lab,
-        on_paints=on_paints,
-    )
+    return replace(described(readings, tone, model, left_out), on_paints=on_paints)
 
 
 def _fit_tone(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
