@@ -1,14 +1,14 @@
-"""`gelvet`: measure, card, simulate and compare from a shell, and serve. Exit 0 done, 1 nothing measurable or a gate
+"""`gelvet`: measure, card, find, simulate and compare from a shell, serve and watch. Exit 0 done, 1 nothing measurable or a gate
 failed, 2 wrong usage or unreadable input."""
 
 import argparse
 import sys
 from collections.abc import Sequence
 
-from gelvet.cli import card, compare, measure, serve, simulate
+from gelvet.cli import card, compare, find, measure, serve, simulate, watch
 from gelvet.core.errors import GelvetError, NothingMeasurable
 
-_COMMANDS = (measure, card, compare, simulate, serve)
+_COMMANDS = (measure, card, find, compare, simulate, serve, watch)
 
 
 def build_parser() -> argparse.ArgumentParser:

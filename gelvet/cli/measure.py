@@ -3,12 +3,16 @@
 import argparse
 import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from gelvet.cli.output import write_atomically
 from gelvet.cli.tables import measurement_table
 from gelvet.core.errors import CaptureError, GelvetError, NothingMeasurable, UnreadableInput
+
+if TYPE_CHECKING:
+    from gelvet.core.pipeline import Measured, NotMeasured
 
 Commands = Any  # argparse's sub-parsers action has no public type
 
@@ -16,7 +20,9 @@ Commands = Any  # argparse's sub-parsers action has no public type
 def add_to(commands: Commands) -> None:
     parser = commands.add_parser("measure", help="measure one or more captures or images")
     parser.add_argument("capture", nargs="+", type=Path, help="a *.capture.json, or an image together with --layout")
-    parser.add_argument("--layout", type=Path, help="the *.card.json of an image")
+    parser.add_argument(
+        "--layout", type=Path, nargs="+", action="extend", help="the *.card.json of an image; several where it shows several cards"
+    )
     parser.add_argument("--reference", type=Path, help="CGATS file with the reference patches' values")
     parser.add_argument("--state", choices=["dry", "wet"], help="state of the paint in an image (default dry)")
     parser.add_argument("--out", type=Path, help="file for the JSON (a folder where several captures are given)")
@@ -48,39 +54,72 @@ def _named(source: Path, sentence: str) -> str:
 
 
 def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) -> int:
-    from gelvet.cli.main import complain
+    if source.suffix.lower() == ".json":
+        return _measure_capture(source, out, options)
+    from gelvet.core.formats.card_layout import read_layout
+    from gelvet.core.formats.cgats import read_reference
+    from gelvet.core.pipeline import measure_sheet
+
+    if not options.layout:
+        _refuse_non_image(source)
+        raise CaptureError(f"{source} needs its card layout; add --layout CARD.card.json.")
+    layouts = [read_layout(path) for path in options.layout]
+    reference = read_reference(options.reference) if options.reference else None
+    found = measure_sheet(source, layouts, reference, state=options.state or "dry", progress=_ProgressBar(source.name))
+    return _report(source, out, found)
+
+
+def _measure_capture(source: Path, out: Path | None, options: argparse.Namespace) -> int:
     from gelvet.core.formats.capture_file import read_capture
     from gelvet.core.formats.card_layout import read_layout
     from gelvet.core.formats.cgats import read_reference
-    from gelvet.core.pipeline import measure_image
+    from gelvet.core.pipeline import measure_image, measure_sheet
 
-    if source.suffix.lower() == ".json":
-        capture = read_capture(source)
-        shot = capture.diffuse
-        if shot is None:
-            raise CaptureError(f"{source} has no diffuse shot, on which colour is measured; add one.")
-        image, state = shot.path, options.state or capture.state
-        others = [s.path for s in capture.shots if s is not shot]
-        layout_path = options.layout or capture.layout_path
-        reference_path = options.reference or capture.reference_path
-    else:
-        if options.layout is None:
-            _refuse_non_image(source)
-            raise CaptureError(f"{source} needs its card layout; add --layout CARD.card.json.")
-        image, state, others = source, options.state or "dry", []
-        layout_path, reference_path = options.layout, options.reference
-    layout = read_layout(layout_path)
+    capture = read_capture(source)
+    shot = capture.diffuse
+    if shot is None:
+        raise CaptureError(f"{source} has no diffuse shot, on which colour is measured; add one.")
+    state = options.state or capture.state
+    others = [s for s in capture.shots if s is not shot]
+    layouts = [read_layout(path) for path in options.layout or [capture.layout_path]]
+    reference_path = options.reference or capture.reference_path
     reference = read_reference(reference_path) if reference_path else None
-    measured = measure_image(image, layout, reference, state=state, other_shots=others, progress=_ProgressBar(source.name))
-    document = measured.document
+    progress = _ProgressBar(source.name)
+    if others and len(layouts) > 1:
+        raise CaptureError(f"{source} has several shots of one card; give only the layout of that card.")
+    if others:
+        return _report(source, out, [measure_image(shot.path, layouts[0], reference, state=state, other_shots=others, progress=progress)])
+    return _report(source, out, measure_sheet(shot.path, layouts, reference, state=state, progress=progress))
+
+
+def _report(source: Path, out: Path | None, found: "Sequence[Measured | NotMeasured]") -> int:
+    """Writes what was measured, one document or a set of them, and says what is to be warned of."""
+    from gelvet.core.pipeline import Measured
+
+    measured = [one for one in found if isinstance(one, Measured)]
+    if not measured:
+        raise NothingMeasurable(" ".join(dict.fromkeys(one.reason for one in found if not isinstance(one, Measured))))
+    documents = [one.document for one in measured]
     if out is None:
-        print(measurement_table(document))
+        print("\n\n".join(measurement_table(document) for document in documents))
     else:
-        write_atomically(out, json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
-    warnings = [g["advice"] for g in document["calibration"]["gates"] if g["state"] == "warn"]
-    warnings += document["calibration"].get("warnings", [])
-    if measured.failed_gates:  # what failed comes first, and everything in one line
-        complain(f"{source}: {' '.join([*measured.failed_gates, *warnings])}")
+        whole = documents[0] if len(found) == 1 else {"format": "gelvet.measurement-set", "version": 1, "measurements": documents}
+        write_atomically(out, json.dumps(whole, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
+    return max(_complain_of(source, one) for one in found)
+
+
+def _complain_of(source: Path, one: "Measured | NotMeasured") -> int:
+    """One line on standard error for a card that failed, one for each warning; the exit status for it."""
+    from gelvet.cli.main import complain
+    from gelvet.core.pipeline import NotMeasured
+
+    if isinstance(one, NotMeasured):
+        complain(f"{source}: {one.reason}")
+        return 1
+    calibration = one.document["calibration"]
+    warnings = [g["advice"] for g in calibration["gates"] if g["state"] == "warn"] + calibration.get("warnings", [])
+    if one.failed_gates:  # what failed comes first, and everything in one line
+        complain(f"{source}: {' '.join([*one.failed_gates, *warnings])}")
         return 1
     for sentence in warnings:
         complain(f"{source}: warning: {sentence}")

@@ -9,10 +9,9 @@ def measurement_table(document: dict[str, Any]) -> str:
     """A heading about the capture and one row a swatch."""
     cal = document["calibration"]
     error = cal["cross_validated_de00"]
-    lines = [
-        f"card {document['card_id']}  tier {cal['tier']}  model {cal['model']}  "
-        f"{cal['pixels_per_mm'] * 25.4:.0f} dpi  " + (f"patches ±{error['mean']:.2f} ΔE00" if error else "no reference")
-    ]
+    resolution = f"{cal['pixels_per_mm'] * 25.4:.0f} dpi" if cal["pixels_per_mm"] else "scale unknown"
+    patches = f"patches ±{error['mean']:.2f} ΔE00" if error else "no reference"
+    lines = [f"card {document['card_id']}  tier {cal['tier']}  model {cal['model']}  {resolution}  {patches}"]
     lines += [f"  {g['state']}: {g['advice']}" for g in cal["gates"] if g["state"] != "pass"]
     rows = [_COLUMNS, *[_row(name, swatch) for name, swatch in document["swatches"].items()]]
     widths = [max(len(row[i]) for row in rows) for i in range(len(_COLUMNS))]

@@ -6,16 +6,29 @@ from typing import Literal
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask
+from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
 from gelvet.core.capture.device import linear_part
+from gelvet.core.capture.drift import PatchErrors
 from gelvet.core.capture.flat_field import FlatField
 from gelvet.core.capture.gates import Gate
+from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.capture.placing.geometry import Geometry
-from gelvet.core.capture.reading import Picture
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
 
+# With greys alone lightness is known and hue is not: at grey, and for each unit of chroma, what display primaries leave of
+# simulated paints under scanners and cameras (`tests/core/test_calibration.py`).
+GREY_ONLY_DE00 = (1.5, 0.35)
+GREY_ONLY_LAB = (np.array([0.4, 1.2, 0.8]), np.array([0.1, 0.5, 0.35]))
+# The paper taken for white and the file's curve believed: for paper, and for each ΔE*ab away from it, what simulated
+# cameras with curves and sensitivities of their own leave (`tests/core/test_loose_sheet.py`).
+WHITE_PAPER_DE00 = (1.0, 0.22)
+WHITE_PAPER_LAB = (np.array([1.0, 0.8, 1.2]), np.array([0.18, 0.28, 0.25]))
+_GREY_TO_CHROMA = 45.0
+_DEPTH_STEPS = 512
 Tier = Literal["target", "profile", "grey", "none"]
 Progress = Callable[[str, float], None]
 # With a profile alone nothing in the picture tells how wrong the colours are. Assumed, and shown with the tier: what a
@@ -36,32 +49,81 @@ class Calibration:
     gates: tuple[Gate, ...]
     blur_px: float | None
     noise_l: Floats  # (n, 2): lightness of a flat patch and the SD of its pixels in L*
+    pixel_noise: PixelNoise | None = None
     fit: ColourFit | None = None
+    patch_ids: tuple[str, ...] = ()  # of the patches that the fit rests on
+
+    @property
+    def patch_errors(self) -> PatchErrors:
+        """What each patch is off by when the others are fitted without it, in L*, a*, b*."""
+        if self.fit is None:
+            return {}
+        rows = zip(self.patch_ids, self.fit.cross_validated_lab.tolist(), strict=True)
+        return {patch: (error[0], error[1], error[2]) for patch, error in rows}
+
+    @property
+    def ratios_hold(self) -> bool:
+        """Whether shares of light inside the capture mean something: False where the file's encoding is unknown."""
+        return self.tier != "none" or self.model.origin == WHITE_PAPER
 
     @property
     def blur_mm(self) -> float | None:
         return None if self.blur_px is None else self.blur_px / self.geometry.pixels_per_mm
 
+    def beyond_gamut(self, lab: Floats) -> float:
+        """How far, in ΔE*ab, `lab` (3,) lies outside the colours of the reference patches; 0 inside, or without patches."""
+        return 0.0 if self.fit is None or self.fit.gamut is None else self.fit.gamut.beyond(lab)
+
     def colour_uncertainty(self, lab: Floats) -> tuple[float, Floats]:
         """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
+        if self.model.origin == WHITE_PAPER:
+            away = float(np.linalg.norm(lab - ASSUMED_PAPER_LAB))
+            return WHITE_PAPER_DE00[0] + WHITE_PAPER_DE00[1] * away, WHITE_PAPER_LAB[0] + WHITE_PAPER_LAB[1] * away
         if self.fit is None:
             return PROFILE_ONLY_DE00, PROFILE_ONLY_LAB
+        if self.tier == "grey":
+            chroma = min(float(np.hypot(lab[1], lab[2])), _GREY_TO_CHROMA)
+            return GREY_ONLY_DE00[0] + GREY_ONLY_DE00[1] * chroma, GREY_ONLY_LAB[0] + GREY_ONLY_LAB[1] * chroma
         de, parts = self.fit.uncertainty(lab)
         return de, np.maximum(parts, 0.05)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PaintCorrection:
+    """One paint's colours set right: logarithm (n, 3) of the factor on XYZ at rising tint `depth` (n,) over `paper` (3,)."""
+
+    paper: Floats
+    depth: Floats
+    log_factor: Floats
+
+    def apply(self, xyz: Floats) -> Floats:
+        """Corrected XYZ (..., 3), by a table of a few hundred depths."""
+        ratio = channel_maximum(self.paper.astype(xyz.dtype) / np.maximum(xyz, 1e-4))
+        steps = np.linspace(0, self.depth[-1], _DEPTH_STEPS)
+        factors = np.exp(np.stack([np.interp(steps, self.depth, self.log_factor[:, c]) for c in range(3)], axis=-1))
+        place = np.log10(np.maximum(ratio, 1)) * ((_DEPTH_STEPS - 1) / self.depth[-1])
+        return np.asarray(xyz * factors.astype(xyz.dtype).take(np.minimum(place, _DEPTH_STEPS - 1).astype(np.int32), axis=0))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CalibratedCapture:
-    """A picture with its calibration: gives the linear colour of any part of the card."""
+    """A picture with its calibration: gives the linear colour of any part of the card; `paint` where all of it is one
+    paint whose way is known."""
 
     picture: Picture
     layout: Layout
     calibration: Calibration
+    paint: PaintCorrection | None = None
+
+    def linear(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
+        """Device light (h, w, 3) float32 of `rect`, rectified and evenly lit, and a mask (h, w) of what may be measured."""
+        cal = self.calibration
+        linear, good = linear_part(self.picture, cal.geometry, rect, pixels_per_mm or cal.geometry.pixels_per_mm, cal.lookup)
+        linear /= cal.light.over(rect, linear.shape[:2])
+        return linear, good
 
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""
-        cal = self.calibration
-        scale = pixels_per_mm or cal.geometry.pixels_per_mm
-        linear, good = linear_part(self.picture, cal.geometry, rect, scale, cal.lookup)
-        linear /= cal.light.over(rect, linear.shape[:2])
-        return cal.model.to_xyz(linear).astype(np.float32), good
+        linear, good = self.linear(rect, pixels_per_mm)
+        xyz = self.calibration.model.to_xyz(linear).astype(np.float32)
+        return (xyz if self.paint is None else self.paint.apply(xyz)), good

@@ -1,25 +1,34 @@
 """Calibrates a flat capture: tags, tone curve, even light, colour, residuals, tier and gates."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
-from gelvet.core.capture.colour.fit import ColourFit, fit_colour, fit_tone
+from gelvet.core.capture.colour.fit import ColourFit, fit_colour, fit_tone, stray_patches
+from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
 from gelvet.core.capture.colour.icc import ProfileCurves, read_profile
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.tone_curve import ToneCurve, power_curve
-from gelvet.core.capture.device import Device, KnownPatches, known_patches, read_patches
-from gelvet.core.capture.flat_field import even_light
+from gelvet.core.capture.colour.white_paper import model_from_paper, stated_encoding
+from gelvet.core.capture.device import Device, KnownPatches, known_patches, patch_states, read_patches
+from gelvet.core.capture.flat_field import FlatField, even_light
 from gelvet.core.capture.overview import Overview
+from gelvet.core.capture.paper_light import paper_light
 from gelvet.core.capture.placing.card_code import refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card, refine_tags
 from gelvet.core.capture.placing.geometry import Geometry
-from gelvet.core.capture.quality import with_quality
-from gelvet.core.capture.reading import Picture
+from gelvet.core.capture.quality import Evidence, with_quality
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
 
 # Fewer patches than this cannot carry a tone curve and a colour model.
 MINIMUM_PATCHES = 10
+# With fewer coloured patches than these, hues would be guessed: only the greys count then.
+MINIMUM_CHROMATIC = 5
+# Left out where at least these many remain: patches lit so unevenly from side to side, or with so many clipped pixels.
+_UNEVEN_PATCH, _CLIPPED_PATCH, _ENOUGH_PATCHES = 0.12, 0.3, 16
 
 
 def calibrate(
@@ -27,54 +36,110 @@ def calibrate(
     layout: Layout,
     reference: ReferenceTarget | None,
     *,
+    found: FoundTags | None = None,
     state: str = "dry",
     progress: Progress = lambda stage, share: None,
 ) -> CalibratedCapture:
-    """Calibrates one diffuse shot; raises NothingMeasurable where the card cannot be placed."""
+    """Calibrates one diffuse shot; raises NothingMeasurable where the card cannot be placed.
+
+    `found` are the tags of the card that is meant, where the picture shows several.
+    """
     progress("finding the tags", 0.15)
-    found = detect_tags(picture.pixels, layout)
+    if found is None:
+        found = detect_tags(picture.pixels, layout)
     geometry, rejected = place_card(found, layout)
     refuse_other_card(picture, geometry, layout)
     profile = read_profile(picture.icc_profile) if picture.icc_profile else None
-    device = Device(picture, profile)
     rows = known_patches(layout, reference, geometry, picture)
+    encoding = profile if len(rows.ids) else stated_encoding(picture)
+    device = Device(picture, encoding)
 
     progress("fitting the tone curve and colour", 0.25)
     tone = _first_tone(device, geometry, rows)
     found = _refine(device, tone, found, layout)
     geometry, rejected = place_card(found, layout)
-    fit: ColourFit | None = None
-    light = even_light(layout.size_mm)
-    if len(rows.ids) >= MINIMUM_PATCHES:
-        overview = Overview(device, geometry, layout)
-        light = overview.light(tone)
-        fit = fit_colour(read_patches(device, geometry, rows, light), tone)
-        tone = fit.tone
-        light = overview.light(tone)
-    elif profile is not None:
-        light = Overview(device, geometry, layout).light(tone)
+    fitted = _fit(device, geometry, layout, rows, tone)
     progress("checking the capture", 0.35)
-    tier, model = _tier_and_model(fit, profile)
+    tier, model = _tier_and_model(fitted, profile)
+    if tier == "none" and (encoding is not None or picture.linear):
+        paper = paper_light(picture, layout, geometry, device.lookup(fitted.tone), fitted.light)
+        model = model if paper is None else model_from_paper(paper, None if encoding is None else encoding.model)
     capture = CalibratedCapture(
         picture=picture,
         layout=layout,
         calibration=Calibration(
-            geometry=geometry, lookup=device.lookup(tone), light=light, model=model, tier=tier, gates=(),
-            blur_px=found.blur_px, noise_l=np.empty((0, 2)), fit=fit,
+            geometry=geometry, lookup=device.lookup(fitted.tone), light=fitted.light, model=model, tier=tier, gates=(),
+            blur_px=found.blur_px, noise_l=np.empty((0, 2)), fit=fitted.colour,
+            patch_ids=fitted.rows.ids,
         ),
     )  # fmt: skip
     missing = sorted({t.id for t in layout.tags} - (set(found.corners) - set(rejected)))
-    return with_quality(capture, rows, missing, profile, state)
+    return with_quality(capture, Evidence(rows=fitted.rows, missing_tags=missing, glared=fitted.glared, profile=profile, state=state))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Fitted:
+    """What the patches gave: the fit where there are enough of them, and which ones it rests on."""
+
+    tone: ToneCurve
+    light: FlatField
+    rows: KnownPatches
+    colour: ColourFit | None = None
+    greys_only: bool = False
+    glared: tuple[str, ...] = ()
+
+
+def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches, tone: ToneCurve) -> _Fitted:
+    """Tone, light and colour from what is known of the card, each judged by the other."""
+    greys_only = device.profile is None and _only_greys(rows)
+    if not greys_only and len(rows.ids) < MINIMUM_PATCHES:
+        known = device.profile is not None
+        light = Overview(device, geometry, layout).light(tone) if known else even_light(layout.size_mm)
+        return _Fitted(tone=tone, light=light, rows=rows)
+    overview = Overview(device, geometry, layout)
+    light = overview.light(tone)
+    if greys_only:
+        rows = rows.only(neutral_patches(rows.xyz))
+        fit = fit_grey(read_patches(device, geometry, rows, light))
+        return _Fitted(tone=fit.tone, light=overview.light(fit.tone), rows=rows, colour=fit, greys_only=True)
+    rows, glared = _unspoilt(device, geometry, rows, tone, light)
+    fit = fit_colour(read_patches(device, geometry, rows, light), tone)
+    outliers = stray_patches(fit)
+    if outliers.any():
+        brighter = fit.cross_validated_lab[:, 0] > 0
+        glared += tuple(i for i, stray in zip(rows.ids, outliers & brighter, strict=True) if stray)
+        rows = rows.only(~outliers)
+        fit = fit_colour(read_patches(device, geometry, rows, light), fit.tone)
+    return _Fitted(tone=fit.tone, light=overview.light(fit.tone), rows=rows, colour=fit, glared=glared)
+
+
+def _unspoilt(
+    device: Device, geometry: Geometry, rows: KnownPatches, tone: ToneCurve, light: FlatField
+) -> tuple[KnownPatches, tuple[str, ...]]:
+    """The patches that are neither clipped nor unevenly lit, unless too few are left; and the names of the uneven ones."""
+    states = patch_states(device, geometry, rows, tone, light)
+    uneven, clipped = states.slope > _UNEVEN_PATCH, states.clipped > _CLIPPED_PATCH
+    glared = tuple(i for i, bad in zip(rows.ids, uneven, strict=True) if bad)
+    kept = ~(uneven | clipped)
+    return (rows.only(kept) if kept.sum() >= _ENOUGH_PATCHES else rows), glared
 
 
 def _first_tone(device: Device, geometry: Geometry, rows: KnownPatches) -> ToneCurve:
     """A curve good enough to place edges in linear light."""
-    if device.profile is not None:
+    if device.profile is not None or (device.picture.linear and len(rows.ids) == 0):
         return power_curve(1.0)
-    if len(rows.ids) < MINIMUM_PATCHES:
-        return power_curve(2.2)
     readings = read_patches(device, geometry, rows, None)
-    return fit_tone(readings)
+    if _only_greys(rows):
+        return fit_grey(readings.only(neutral_patches(rows.xyz))).tone
+    return fit_tone(readings) if len(rows.ids) >= MINIMUM_PATCHES else power_curve(2.2)
+
+
+def _only_greys(rows: KnownPatches) -> bool:
+    """Whether greys are all that there is to go by."""
+    if len(rows.ids) == 0:
+        return False
+    greys = int(neutral_patches(rows.xyz).sum())
+    return greys >= MINIMUM_NEUTRALS and (len(rows.ids) < MINIMUM_PATCHES or len(rows.ids) - greys < MINIMUM_CHROMATIC)
 
 
 def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout) -> FoundTags:
@@ -86,9 +151,9 @@ def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout) -
     return refine_tags(np.asarray(linear), found, layout)
 
 
-def _tier_and_model(fit: ColourFit | None, profile: ProfileCurves | None) -> tuple[Tier, ColourModel]:
-    if fit is not None:
-        return "target", fit.model
+def _tier_and_model(fitted: _Fitted, profile: ProfileCurves | None) -> tuple[Tier, ColourModel]:
+    if fitted.colour is not None:
+        return "grey" if fitted.greys_only else "target", fitted.colour.model
     if profile is not None:
         return "profile", profile.model
     return "none", ColourModel("linear", np.eye(3) * 100)

@@ -1,6 +1,6 @@
 """A device's stored values: to linear light, over any part of the card, and as readings of the reference patches."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,7 +10,7 @@ from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
-from gelvet.core.capture.reading import Picture
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
 
@@ -98,6 +98,17 @@ class KnownPatches:
     wavelengths_nm: Floats | None = None
     spectra: Floats | None = None
 
+    def only(self, kept: Mask) -> "KnownPatches":
+        """Those where `kept` (n,) is True; the others count as missing."""
+        return replace(
+            self,
+            ids=tuple(i for i, k in zip(self.ids, kept, strict=True) if k),
+            rects=tuple(r for r, k in zip(self.rects, kept, strict=True) if k),
+            xyz=self.xyz[kept],
+            missing=[*self.missing, *(i for i, k in zip(self.ids, kept, strict=True) if not k)],
+            spectra=None if self.spectra is None else self.spectra[kept],
+        )
+
 
 def known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: Geometry, picture: Picture) -> KnownPatches:
     ids, rects, found, missing = [], [], [], []
@@ -122,3 +133,32 @@ def read_patches(device: Device, geometry: Geometry, rows: KnownPatches, light: 
     centres = np.array([rect.centre for rect in rows.rects])
     lit = np.ones_like(codes) if light is None else light.at(centres[:, 0], centres[:, 1])
     return PatchReadings(code=codes, xyz=rows.xyz, light=lit, wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra)
+
+
+@dataclass(frozen=True, slots=True)
+class PatchStates:
+    """Of each patch (n,): share of clipped pixels, and how much its light changes from side to side, relative to it."""
+
+    clipped: Floats
+    slope: Floats
+
+
+def patch_states(device: Device, geometry: Geometry, rows: KnownPatches, tone: ToneCurve, light: FlatField) -> PatchStates:
+    """Flat print is flat: light that changes across a patch comes from a lamp that it mirrors, or a shadow."""
+    lookup = device.lookup(tone)
+    clipped, slope = [], []
+    for rect in rows.rects:
+        inner = rect.inset(0.12 * min(rect.width, rect.height))
+        linear, good = linear_part(device.picture, geometry, inner, min(geometry.pixels_per_mm, 8.0), lookup)
+        green = (linear / light.over(inner, linear.shape[:2]))[..., 1]
+        thirds = [np.median(green[:, part]) for part in _thirds(green.shape[1])] + [
+            np.median(green[part]) for part in _thirds(green.shape[0])
+        ]
+        clipped.append(1 - good.mean())
+        slope.append(max(abs(thirds[0] - thirds[2]), abs(thirds[3] - thirds[5])) / (float(np.median(green)) + 0.03))
+    return PatchStates(np.array(clipped), np.array(slope))
+
+
+def _thirds(count: int) -> tuple[slice, slice, slice]:
+    third = max(count // 3, 1)
+    return slice(0, third), slice(third, count - third), slice(count - third, count)

@@ -29,6 +29,12 @@ class FlatField:
         y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
         return self.at(x[None, :], y[:, None]).astype(np.float32)
 
+    def darkest(self) -> Rect:
+        """The ninth of the card on which least light falls."""
+        width, height = self.size_mm[0] / 3, self.size_mm[1] / 3
+        parts = [Rect(i * width, j * height, width, height) for j in range(3) for i in range(3)]
+        return min(parts, key=lambda part: float(self.at(*(np.array(v) for v in part.centre))[1]))
+
     def fall_off(self) -> float:
         """Share of the light lost between the brightest and the darkest place of the card."""
         x, y = np.meshgrid(np.linspace(0, self.size_mm[0], 21), np.linspace(0, self.size_mm[1], 21))
@@ -83,6 +89,8 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
         return even_light(size_mm)
     centres, in_zone = cells.centres_mm, cells.in_zone
     usable = np.all(light > 1e-3, axis=1)
+    if usable.sum() < _MINIMUM_CELLS:
+        return even_light(size_mm)
     log_light = np.log(np.maximum(light, 1e-3))
     terms = _terms(centres[:, 0], centres[:, 1], size_mm)
     # Paper is the brightest thing that covers many cells; start from the sure zones where there are any.

@@ -2,10 +2,12 @@
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.device import Device, apply_lookup
 from gelvet.core.capture.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
 from gelvet.core.capture.placing.geometry import Geometry, rectify
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
 
 _OVERVIEW_PIXELS_PER_MM = 6.0
@@ -21,9 +23,7 @@ class Overview:
         pixels = device.picture.pixels
         height, width = pixels.shape[0] // factor * factor, pixels.shape[1] // factor * factor
         small = cv2.resize(pixels[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
-        shrink = np.array([[1 / factor, 0, (0.5 / factor) - 0.5], [0, 1 / factor, (0.5 / factor) - 0.5], [0, 0, 1]])
-        coarse = Geometry(matrix=shrink @ geometry.matrix, size_mm=layout.size_mm, reprojection_px=0)
-        self._card = rectify(small, (0, 0), coarse, Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
+        self._card = rectify(small, (0, 0), geometry.reduced(factor), Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
         cells = paper_cells(layout)
         # Paper that the picture does not show cannot tell of its light.
         places = geometry.to_pixels(cells.centres_mm)
@@ -31,9 +31,18 @@ class Overview:
         self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown])
         self._device, self._size_mm = device, layout.size_mm
 
+    @classmethod
+    def of_linear(cls, picture: Picture, lookup: Floats, geometry: Geometry, layout: Layout) -> FlatField:
+        """The light's surface of a shot whose linear `lookup` (levels, 3) is known already."""
+        return cls(Device(picture, None), geometry, layout).light_by(lookup)
+
     def light(self, tone: ToneCurve) -> FlatField:
         """The light's surface with the device linearised by `tone`."""
-        linear = apply_lookup(self._card, self._device.lookup(tone))
+        return self.light_by(self._device.lookup(tone))
+
+    def light_by(self, lookup: Floats) -> FlatField:
+        """The light's surface with stored values made linear by `lookup` (levels, 3)."""
+        linear = apply_lookup(self._card, lookup)
         side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
         starts = (self._cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
         if len(starts) == 0:

@@ -1,6 +1,6 @@
-"""What is wrong with a calibrated capture: noise, clipping, uneven paper, and the gates that follow."""
+"""What is wrong with a calibrated capture: noise, clipping, glare, uneven light and paper, and the gates that follow."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -9,59 +9,135 @@ from gelvet.core.capture import gates as g
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.device import KnownPatches
+from gelvet.core.capture.pixel_noise import PixelNoise, noise_covariance
+from gelvet.core.card.layout import Placement, Rect
 from gelvet.core.colour.spaces import xyz_to_lab
 
 
-def with_quality(
-    capture: CalibratedCapture, rows: KnownPatches, missing_tags: list[int], profile: ProfileCurves | None, state: str
-) -> CalibratedCapture:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evidence:
+    """What calibrating came upon: the patches that were used, tags not seen, names of patches that mirror a light."""
+
+    rows: KnownPatches
+    missing_tags: list[int]
+    glared: tuple[str, ...]
+    profile: ProfileCurves | None
+    state: str
+
+
+def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCapture:
     """The same capture with noise and gates filled in."""
-    cal = capture.calibration
-    noise, patch_clipped = _patch_noise(capture, rows)
-    shade, paper_clipped = _paper_quality(capture)
-    gates = [g.tags_gate(missing_tags)]
-    if cal.tier == "profile" and profile is not None:
-        worth = "its tables are only approximated" if profile.misfit_de00 > 1 else "colours rest on the embedded profile alone"
-        gates.append(
-            g.Gate("reference", "warn", f"No reference values are known for this card, so {worth}; add the target's CGATS file.", 0)
-        )
-    else:
-        gates.append(g.reference_gate(rows.missing, len(rows.ids) if cal.fit else 0))
-    gates += [g.resolution_gate(cal.geometry.pixels_per_mm), g.focus_gate(cal.blur_mm)]
+    cal, rows, layout = capture.calibration, evidence.rows, capture.layout
+    noise, pixel_noise, patch_clipped = _patch_noise(capture, rows)
+    paper = _paper_quality(capture)
+    clipped = {**patch_clipped, **paper.clipped}
+    patches = {p.id: p.rect for p in layout.patches}
+    gates = [
+        g.tags_gate(evidence.missing_tags, [t.rect for t in layout.tags if t.id in evidence.missing_tags]),
+        _reference_gate(capture, evidence, patches),
+        g.resolution_gate(cal.geometry.pixels_per_mm),
+        g.focus_gate(cal.blur_mm),
+    ]
     if cal.fit is not None:
         gates.append(g.residual_gate(float(cal.fit.cross_validated_de00.mean()), float(np.percentile(cal.fit.cross_validated_de00, 95))))
+        gates.append(g.glare_gate(evidence.glared, len(rows.ids), [patches[i] for i in evidence.glared]))
     gates += [
-        g.clipping_gate(paper_clipped, patch_clipped),
+        g.clipping_gate(max(clipped.values(), default=0.0), [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN]),
         g.noise_gate(float(np.median(noise[:, 1])) if len(noise) else 0.0),
-        g.fall_off_gate(cal.light.fall_off()),
+        g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
         g.tilt_gate(cal.geometry.tilt_deg),
-        g.paper_shade_gate(shade),
+        g.paper_shade_gate(paper.spread, paper.strangers),
+        g.wet_gate(evidence.state),
+    ]
+    return replace(capture, calibration=replace(cal, noise_l=noise, pixel_noise=pixel_noise, gates=tuple(gates)))
+
+
+def with_sheet_quality(capture: CalibratedCapture, placement: Placement, state: str) -> CalibratedCapture:
+    """The same for a sheet without a printed card, of which less can be told."""
+    cal = capture.calibration
+    paper = _paper_quality(capture)
+    clipped = [rect for rect, share in paper.clipped.items() if share >= g.CLIPPED_WARN]
+    gates = [
+        _unreferenced_gate(capture),
+        g.scale_gate(placement.scale),
+        *([] if placement.scale == "unknown" else [g.resolution_gate(cal.geometry.pixels_per_mm)]),
+        g.clipping_gate(max(paper.clipped.values(), default=0.0), clipped),
+        g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
+        g.paper_shade_gate(paper.spread, paper.strangers),
         g.wet_gate(state),
     ]
-    return replace(capture, calibration=replace(cal, noise_l=noise, gates=tuple(gates)))
+    return replace(capture, calibration=replace(cal, gates=tuple(gates)))
 
 
-def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, float]:
-    """Pixel noise in L* of flat patches, from differences of neighbours, and the clipped share of the worst patch."""
-    found, clipped = [], 0.0
+def _unreferenced_gate(capture: CalibratedCapture) -> g.Gate:
+    """What the colours of a sheet without a printed card rest on."""
+    match capture.calibration.tier:
+        case "profile":
+            advice = "The sheet has no reference patches, so colours rest on the file's profile alone; use a printed card for more."
+        case "grey":
+            advice = (
+                "The sheet has no reference patches, so its paper is taken for white and hues are those of an ordinary screen; compare "
+                "inside this sheet, and use a printed card for more."
+            )
+        case _:
+            advice = (
+                "The file does not say how its values are meant, or shows no bare paper; mark bare paper, or export the image with "
+                "its colour profile."
+            )
+            return g.Gate("reference", "fail", advice, 0)
+    return g.Gate("reference", "warn", advice, 0)
+
+
+def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dict[str, Rect]) -> g.Gate:
+    cal, rows, profile = capture.calibration, evidence.rows, evidence.profile
+    if cal.tier == "profile" and profile is not None:
+        worth = "its tables are only approximated" if profile.misfit_de00 > 1 else "colours rest on the embedded profile alone"
+        return g.Gate("reference", "warn", f"No reference values are known for this card, so {worth}; add the target's CGATS file.", 0)
+    if cal.tier == "grey":
+        advice = (
+            "Only grey patches are known on this card, so lightness can be trusted and hues cannot; add the file of a target with colours."
+        )
+        return g.Gate("reference", "warn", advice, len(rows.ids))
+    missing = [i for i in rows.missing if i not in evidence.glared]
+    return g.reference_gate(missing, len(rows.ids) if cal.fit else 0, [patches[i] for i in missing])
+
+
+def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, PixelNoise | None, dict[Rect, float]]:
+    """Pixel noise of flat patches, from differences of neighbours: in L* and in XYZ; and the clipped share of each patch."""
+    cal = capture.calibration
+    found, colours, spreads, clipped = [], [], [], {}
     for rect in rows.rects:
         xyz, good = capture.xyz(rect.inset(0.2 * min(rect.width, rect.height)))
         lab = xyz_to_lab(xyz)[..., 0]
         second = lab[:, 2:] - 2 * lab[:, 1:-1] + lab[:, :-2]
         found.append((float(np.median(lab)), float(1.4826 * np.median(np.abs(second)) / np.sqrt(6))))
-        clipped = max(clipped, float(1 - good.mean()))
-    return np.array(found).reshape(-1, 2), clipped
+        colours.append(np.median(xyz.reshape(-1, 3), axis=0).astype(float))
+        spreads.append(noise_covariance(xyz, cal.geometry.pixels_per_mm))
+        clipped[rect] = float(1 - good.mean())
+    known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
+    noise = PixelNoise(np.array(colours)[known], np.array(spreads)[known]) if known else None
+    return np.array(found).reshape(-1, 2), noise, clipped
 
 
-def _paper_quality(capture: CalibratedCapture) -> tuple[float, float]:
-    """Largest colour difference (ΔE*ab) of a paper zone from the middle one, and the clipped share of bare paper."""
-    labs, clipped = [], 0.0
+@dataclass(frozen=True, slots=True)
+class _PaperQuality:
+    """Largest ΔE*ab of a paper zone from the middle one, the zones that far off, and each zone's clipped share."""
+
+    spread: float
+    strangers: list[Rect]
+    clipped: dict[Rect, float]
+
+
+def _paper_quality(capture: CalibratedCapture) -> _PaperQuality:
+    labs, clipped = [], {}
     shown = capture.picture.pixels.shape
-    for zone in (z for z in capture.layout.zones_of("paper") if capture.calibration.geometry.holds(z.rect, shown)):
+    zones = [z for z in capture.layout.zones_of("paper") if capture.calibration.geometry.holds(z.rect, shown)]
+    for zone in zones:
         xyz, good = capture.xyz(zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)), 6.0)
-        clipped = max(clipped, float(1 - good.mean()))
+        clipped[zone.rect] = float(1 - good.mean())
         labs.append(xyz_to_lab(np.median(xyz.reshape(-1, 3), axis=0).astype(float)))
     if len(labs) < 2:
-        return 0.0, clipped
-    middle = np.median(labs, axis=0)
-    return float(np.linalg.norm(np.array(labs) - middle, axis=1).max()), clipped
+        return _PaperQuality(0.0, [], clipped)
+    apart = np.linalg.norm(np.array(labs) - np.median(labs, axis=0), axis=1)
+    strangers = [z.rect for z, far in zip(zones, apart, strict=True) if far >= g.PAPER_SHADE_WARN_DE]
+    return _PaperQuality(float(apart.max()), strangers, clipped)

@@ -1,36 +1,19 @@
-"""Builds the standard cards: a row for each paint with every zone that the slice of tests needs."""
+"""Builds cards of rows: one row for each swatch, with a block of zones for each test."""
 
 from dataclasses import dataclass
 
-from gelvet.core.card.layout import Axis, Layout, Patch, Rect, Swatch, Tag, Zone
+from gelvet.core.card.blocks import APPLICATIONS, BARE_PAPER, TESTS, BlockZone
+from gelvet.core.card.furniture import FOOT_MM, SIDE_MM, TOP_MM, code_rect, patches, tags
+from gelvet.core.card.layout import Layout, Rect, Swatch, Zone
+from gelvet.core.card.sheets import sheet_size
 from gelvet.core.errors import LayoutError
 
-TAG_MM = 10.0
-PATCH_MM = 6.0
-PATCH_PITCH_MM = 6.4
-PATCH_COLUMNS = 19
-PATCH_ROWS = 2
-TOP_MM = 19.0
-FOOT_MM = 18.0
-CODE_MM = 11.0
 MINIMUM_ROW_MM = 18.0
+# Lower rows leave too little height for the grain statistics.
+COMFORTABLE_ROW_MM = 21.0
 MAXIMUM_ROW_MM = 27.0
 LABEL_MM = 3.6
-
-SHEETS_MM: dict[str, tuple[float, float]] = {"A5": (210.0, 148.0), "A4": (210.0, 297.0)}
-
-# The row's zones from left to right: kind, width in mm and the gap before it.
-_ROW: tuple[tuple[str, float, float], ...] = (
-    ("paper", 9.0, 0.0),
-    ("masstone", 16.0, 3.0),
-    ("gradient", 60.0, 1.0),
-    ("wash", 32.0, 1.0),
-    ("ink", 7.0, 4.0),
-    ("over_ink", 9.0, 0.0),
-    ("beside_ink", 9.0, 1.0),
-    ("unlifted", 15.0, 3.0),
-    ("lifted", 15.0, 1.0),
-)
+_BETWEEN_COLUMNS_MM = 8.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,78 +31,117 @@ class SwatchLabel:
         return " · ".join(p for p in parts if p)
 
 
-def capacity(sheet: str) -> int:
-    """How many swatches the sheet holds."""
-    return int((SHEETS_MM[sheet][1] - TOP_MM - FOOT_MM) // MINIMUM_ROW_MM)
+@dataclass(frozen=True, slots=True)
+class Design:
+    """What each row holds. A framed card is a window mask, cut out and laid over swatches on other paper."""
+
+    application: str = "stroke"
+    tests: tuple[str, ...] = ("hiding", "lifting")
+    framed: bool = False
 
 
-def build_card(card_id: str, sheet: str, labels: list[SwatchLabel]) -> Layout:
-    """A card of `sheet` ("A5" landscape, "A4" upright) with a row for each label; raises LayoutError."""
-    if sheet not in SHEETS_MM:
-        raise LayoutError(f"There is no sheet named {sheet}; choose one of {', '.join(SHEETS_MM)}.")
+STANDARD = Design()
+
+
+def capacity(sheet: str, design: Design = STANDARD, *, comfortable: bool = False) -> int:
+    """How many swatches the sheet holds; raises LayoutError for an unknown sheet or where not even one fits."""
+    width, height = sheet_size(sheet)
+    rows = int((height - TOP_MM - FOOT_MM) // (COMFORTABLE_ROW_MM if comfortable else MINIMUM_ROW_MM))
+    return rows * _columns(width, _row(design))
+
+
+def build_card(card_id: str, sheet: str, labels: list[SwatchLabel], design: Design = STANDARD) -> Layout:
+    """A card of `sheet` with a row for each label; raises LayoutError."""
+    width, height = sheet_size(sheet)
     if not labels:
         raise LayoutError("A card needs at least one swatch; choose a paint first.")
-    if len(labels) > capacity(sheet):
+    if len(labels) > capacity(sheet, design):
         raise LayoutError(
-            f"An {sheet} card holds {capacity(sheet)} swatches and {len(labels)} were asked for; use more cards or a larger sheet."
+            f"An {sheet} card holds {capacity(sheet, design)} swatches and {len(labels)} were asked for; use more cards or a larger sheet."
         )
-    width, height = SHEETS_MM[sheet]
-    row_mm = min(MAXIMUM_ROW_MM, (height - TOP_MM - FOOT_MM) / len(labels))
+    row = _row(design)
+    columns = _columns(width, row)
+    rows = -(-len(labels) // columns)
+    row_mm = min(MAXIMUM_ROW_MM, (height - TOP_MM - FOOT_MM) / rows)
+    column_mm = (width - 2 * SIDE_MM - (columns - 1) * _BETWEEN_COLUMNS_MM) / columns
     zones: list[Zone] = []
     for index in range(len(labels)):
-        zones += _row_zones(f"S{index + 1}", TOP_MM + index * row_mm, row_mm)
+        column, line = divmod(index, rows)
+        left = SIDE_MM + column * (column_mm + _BETWEEN_COLUMNS_MM)
+        zones += _row_zones(f"S{index + 1}", row, left, column_mm, TOP_MM + line * row_mm, row_mm)
     return Layout(
         card_id=card_id,
         size_mm=(width, height),
-        tags=_tags(width, height),
-        patches=_patches(),
+        tags=tags(width, height),
+        patches=patches(width),
         zones=tuple(zones),
-        swatches=tuple(
-            Swatch(id=f"S{i + 1}", label=label.text, extra={"paint": label.reference} if label.reference else {})
-            for i, label in enumerate(labels)
-        ),
-        extra={"sheet": sheet, "code": {"kind": "qr", "rect_mm": code_rect(width).as_list()}},
+        swatches=swatches_of(labels),
+        extra={
+            "sheet": sheet,
+            "code": {"kind": "qr", "rect_mm": code_rect(width).as_list()},
+            **({"windows": _windows(zones, len(labels))} if design.framed else {}),
+        },
     )
 
 
-def _row_zones(swatch: str, top: float, row_mm: float) -> list[Zone]:
+def swatches_of(labels: list[SwatchLabel]) -> tuple[Swatch, ...]:
+    """S1, S2, … in the order of `labels`."""
+    return tuple(
+        Swatch(id=f"S{i + 1}", label=label.text, extra={"paint": label.reference} if label.reference else {})
+        for i, label in enumerate(labels)
+    )
+
+
+def _row(design: Design) -> tuple[BlockZone, ...]:
+    """The row's zones from left to right; raises LayoutError for an unknown application or test."""
+    if design.application not in APPLICATIONS:
+        raise LayoutError(f"There is no application named {design.application}; choose one of {', '.join(APPLICATIONS)}.")
+    unknown = [t for t in design.tests if t not in TESTS]
+    if unknown:
+        raise LayoutError(f"There is no test named {unknown[0]}; choose from {', '.join(TESTS)}.")
+    blocks = [APPLICATIONS[design.application], *(block for name, block in TESTS.items() if name in design.tests)]
+    return (BARE_PAPER, *(zone for block in blocks for zone in block.zones))
+
+
+def _columns(width: float, row: tuple[BlockZone, ...]) -> int:
+    """Columns of rows at their comfortable width; one where even that must shrink. Raises LayoutError."""
+    usable = width - 2 * SIDE_MM
+    if sum(z.least + z.gap for z in row) > usable:
+        least = sum(z.least + z.gap for z in row) + 2 * SIDE_MM
+        raise LayoutError(f"These tests need a card at least {least:.0f} mm wide; use a larger sheet or fewer tests.")
+    comfortable = sum(z.width + z.gap for z in row)
+    return max(1, int((usable + _BETWEEN_COLUMNS_MM) // (comfortable + _BETWEEN_COLUMNS_MM)))
+
+
+def _row_zones(swatch: str, row: tuple[BlockZone, ...], left: float, room: float, top: float, row_mm: float) -> list[Zone]:
     height = row_mm - LABEL_MM - 1.4
     y = top + LABEL_MM
-    x = 7.0
+    wanted, least = sum(z.width for z in row), sum(z.least for z in row)
+    gaps = sum(z.gap for z in row)
+    # Zones give way in proportion to what they can spare.
+    spared = 0.0 if wanted + gaps <= room else (wanted + gaps - room) / (wanted - least)
+    x = left
     zones = []
-    for kind, width, gap in _ROW:
-        x += gap
-        axis: Axis | None = "+x" if kind == "gradient" else None
-        owner = None if kind == "paper" else swatch
-        zones.append(Zone(id=f"{swatch}.{kind}", kind=kind, swatch=owner, rect=Rect(x, y, width, height), axis=axis))
+    for item in row:
+        x += item.gap
+        width = item.width - spared * (item.width - item.least)
+        owner = None if item.kind == "paper" else swatch
+        zones.append(
+            Zone(
+                id=f"{swatch}.{item.suffix}", kind=item.kind, swatch=owner, rect=Rect(x, y, width, height), axis=item.axis,
+                extra=dict(item.extra),
+            )
+        )  # fmt: skip
         x += width
     return zones
 
 
-def _tags(width: float, height: float) -> tuple[Tag, ...]:
-    """Ids 0 to 3 in the corners, clockwise from top-left; the others along the edges."""
-    inset = 9.0
-    places = [
-        (inset, inset), (width - inset, inset), (width - inset, height - inset), (inset, height - inset),
-        (width * 0.36, height - inset), (width * 0.64, height - inset), (width - 25.0, inset),
-    ]  # fmt: skip
-    return tuple(Tag(id=i, centre_mm=place, size_mm=TAG_MM) for i, place in enumerate(places))
-
-
-def _patches() -> tuple[Patch, ...]:
-    """Two rows: A1 … A19 and B1 … B19. The builder does not know their colours: a CGATS file does."""
-    return tuple(
-        Patch(id=f"{'AB'[row]}{column + 1}", rect=Rect(19 + column * PATCH_PITCH_MM, 3.2 + row * PATCH_PITCH_MM, PATCH_MM, PATCH_MM))
-        for row in range(PATCH_ROWS)
-        for column in range(PATCH_COLUMNS)
-    )
-
-
-def code_rect(width: float) -> Rect:
-    """Where the card code is printed."""
-    return Rect(width - 49.0, 3.5, CODE_MM, CODE_MM)
-
-
-def ruler_rect(width: float, height: float) -> Rect:
-    """Where the 40 mm ruler is printed, to check the printer's scale."""
-    return Rect(20.0, height - 12.0, 40.0, 5.0)
+def _windows(zones: list[Zone], swatches: int) -> list[list[float]]:
+    """One opening a row, a little larger than its zones."""
+    found = []
+    for index in range(swatches):
+        rects = [z.rect for z in zones if z.id.startswith(f"S{index + 1}.")]
+        left, right = min(r.x for r in rects) - 1.5, max(r.right for r in rects) + 1.5
+        # Close under the labels, which stay on the frame.
+        found.append(Rect(left, rects[0].y - 0.4, right - left, rects[0].height + 1.4).as_list())
+    return found

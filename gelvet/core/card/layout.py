@@ -1,5 +1,6 @@
 """A card as data: fiducial tags, reference patches and zones, in millimetres from the card's top-left corner."""
 
+import math
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -8,6 +9,7 @@ ZoneKind = Literal[
     "glaze", "wet_drop", "water_drop", "effect", "mix", "exposed", "covered", "black_paper",
 ]  # fmt: skip
 Axis = Literal["+x", "-x", "+y", "-y"]
+Scale = Literal["file", "clicks", "size", "unknown"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,13 +84,35 @@ class Swatch:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Placement:
+    """Where a sheet without tags lies in its one image: the corners (4, 2) in pixels of the upright image, clockwise from
+    the top-left, and the size (width, height) of that image. `scale` says what the millimetres rest on."""
+
+    corners_px: tuple[tuple[float, float], ...]
+    image_px: tuple[int, int]
+    scale: Scale = "unknown"
+
+    @property
+    def is_upright(self) -> bool:
+        """Whether the corners go clockwise round a convex shape, as seen with y downwards."""
+        points = self.corners_px
+        if len(points) != 4 or not all(math.isfinite(v) for point in points for v in point):
+            return False
+        sides = [(q[0] - p[0], q[1] - p[1]) for p, q in zip(points, (*points[1:], points[0]), strict=True)]
+        return all(a[0] * b[1] - a[1] * b[0] > 0 for a, b in zip(sides, (*sides[1:], sides[0]), strict=True))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Layout:
+    """`placement` is given for a sheet without a printed card, and for no other."""
+
     card_id: str
     size_mm: tuple[float, float]
     tags: tuple[Tag, ...]
     patches: tuple[Patch, ...]
     zones: tuple[Zone, ...]
     swatches: tuple[Swatch, ...]
+    placement: Placement | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def zones_of(self, kind: str, swatch: str | None = None) -> tuple[Zone, ...]:

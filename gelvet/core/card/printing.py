@@ -1,14 +1,15 @@
 """The printable sheet: vector PDF at true scale, with a ruler to check the printer."""
 
 import io
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
-from gelvet.core.card.builder import ruler_rect
 from gelvet.core.card.code import code_modules
 from gelvet.core.card.dictionary import tag_modules
-from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.card.furniture import ruler_rect
+from gelvet.core.card.layout import Layout, Rect, Zone
 from gelvet.core.colour.spaces import encode_srgb
 
 _POINTS_PER_MM = 72 / 25.4
@@ -18,15 +19,29 @@ _HAIRLINE_GAP_MM, _HAIRLINE_GREY, _HAIRLINE_MM = 0.5, 0.86, 0.08
 
 def card_pdf(layout: Layout) -> bytes:
     """The card as a one-page PDF, the same bytes for the same layout."""
+    return cards_pdf([layout], f"Swatch card {layout.card_id}")
+
+
+def cards_pdf(layouts: Sequence[Layout], title: str) -> bytes:
+    """One page for each card at true scale, the same bytes for the same layouts."""
     from reportlab.pdfgen.canvas import Canvas
 
-    width, height = layout.size_mm
     buffer = io.BytesIO()
-    canvas = Canvas(buffer, pagesize=(width * _POINTS_PER_MM, height * _POINTS_PER_MM), invariant=1)
-    canvas.setTitle(f"Swatch card {layout.card_id}")
+    canvas = Canvas(buffer, invariant=1)
+    canvas.setTitle(title)
     canvas.setCreator("Gelvet")
-    canvas.scale(_POINTS_PER_MM, _POINTS_PER_MM)
-    sheet = _Sheet(canvas, height)
+    for layout in layouts:
+        width, height = layout.size_mm
+        canvas.setPageSize((width * _POINTS_PER_MM, height * _POINTS_PER_MM))
+        canvas.scale(_POINTS_PER_MM, _POINTS_PER_MM)
+        _page(_Sheet(canvas, height), layout)
+        canvas.showPage()
+    canvas.save()
+    return buffer.getvalue()
+
+
+def _page(sheet: "_Sheet", layout: Layout) -> None:
+    width, height = layout.size_mm
     for tag in layout.tags:
         sheet.modules(tag.rect, tag_modules(tag.id))
     for index, patch in enumerate(layout.patches):
@@ -34,12 +49,16 @@ def card_pdf(layout: Layout) -> bytes:
     if "code" in layout.extra:
         sheet.modules(Rect(*layout.extra["code"]["rect_mm"]), code_modules(layout.card_id))
     _zones(sheet, layout)
-    _ruler(sheet, ruler_rect(width, height))
-    sheet.text(width - 26, height - 9.5, layout.card_id, 2.6, anchor="end")
-    sheet.text(width - 26, height - 6.5, "print at 100 %, unscaled", 1.9, anchor="end")
-    canvas.showPage()
-    canvas.save()
-    return buffer.getvalue()
+    for window in layout.extra.get("windows", []):
+        sheet.cut(Rect(*window))
+    rect = ruler_rect(width, height)
+    # Nothing may be printed near a tag, or it is not found again.
+    _ruler(sheet, rect, min(t.rect.x for t in layout.tags if t.rect.x > rect.x and t.rect.bottom > height - 20) - rect.x - 2.5)
+    # Beside the last tag, or over it where the foot is too short for both.
+    right = width - 26 if width >= 200 else width - 2
+    sheet.text(right, height - (9.5 if width >= 200 else 16.4), layout.card_id, 2.6, anchor="end")
+    room = width - 26 - max(t.rect.right for t in layout.tags if t.rect.right < width - 26 and t.rect.bottom > height - 20) - 2.5
+    sheet.text(width - 26, height - 6.5, "print at 100 %, unscaled" if room > 22 else "at 100 %", 1.9, anchor="end", room=room)
 
 
 def patch_ink(index: int, count: int) -> tuple[float, float, float]:
@@ -77,6 +96,14 @@ class _Sheet:
         outer = rect.inset(-_HAIRLINE_GAP_MM)
         self.canvas.rect(outer.x, self.height - outer.bottom, outer.width, outer.height, stroke=1, fill=0)
 
+    def cut(self, rect: Rect) -> None:
+        """An opening to be cut out of a window frame."""
+        self.canvas.setStrokeGray(0.3)
+        self.canvas.setLineWidth(0.2)
+        self.canvas.setDash(2, 1)
+        self.canvas.rect(rect.x, self.height - rect.bottom, rect.width, rect.height, stroke=1, fill=0)
+        self.canvas.setDash()
+
     def modules(self, rect: Rect, modules: Any) -> None:
         """Black modules as one path each row run, touching exactly."""
         self.canvas.setFillGray(0)
@@ -87,29 +114,51 @@ class _Sheet:
                 path.rect(rect.x + column * size, self.height - rect.y - (row + 1) * size, size, size)
         self.canvas.drawPath(path, stroke=0, fill=1)
 
-    def text(self, x: float, y: float, words: str, size_mm: float, anchor: str = "start") -> None:
+    def text(self, x: float, y: float, words: str, size_mm: float, anchor: str = "start", room: float | None = None) -> None:
+        """Set smaller where it would be wider than `room`, and cut short where even that is not enough."""
+        printed = words.encode("latin-1", "replace").decode("latin-1")
+        if room is not None:
+            size_mm = max(1.5, min(size_mm, size_mm * room / max(self.canvas.stringWidth(printed, "Helvetica", size_mm), 1e-6)))
+            while len(printed) > 1 and self.canvas.stringWidth(printed, "Helvetica", size_mm) > room:
+                printed = printed[:-1]
         self.canvas.setFillGray(0.25)
         self.canvas.setFont("Helvetica", size_mm)
         draw = self.canvas.drawRightString if anchor == "end" else self.canvas.drawString
-        draw(x, self.height - y, words.encode("latin-1", "replace").decode("latin-1"))
+        draw(x, self.height - y, printed)
 
 
-_SHORT = {"masstone": "masstone", "gradient": "draw out to the palest wash", "wash": "wash", "ink": "ink", "over_ink": "over",
-          "beside_ink": "beside", "unlifted": "leave", "lifted": "lift", "paper": "bare"}  # fmt: skip
+_SHORT = {"ink": "ink", "over_ink": "over", "beside_ink": "beside", "unlifted": "leave", "lifted": "lift", "paper": "bare",
+          "covered": "cover", "exposed": "to the light"}  # fmt: skip
+_PLAIN = {"masstone", "gradient", "mix"}
 
 
 def _zones(sheet: _Sheet, layout: Layout) -> None:
     labels = {s.id: s.label for s in layout.swatches}
+    heads = layout.extra.get("heads", [])
     for zone in layout.zones:
         sheet.frame(zone.rect)
         y = zone.rect.y - 1.0
-        if zone.kind == "masstone":
-            sheet.text(zone.rect.x, y, f"{zone.swatch}  {labels.get(zone.swatch or '', '')}", 2.3)
-        elif zone.kind not in {"gradient", "wash"}:
-            sheet.text(zone.rect.x, y, _SHORT.get(zone.kind, zone.kind), 1.6)
+        if zone.kind == "masstone" and not heads:
+            sheet.text(zone.rect.x, y, f"{zone.swatch}  {labels.get(zone.swatch or '', '')}", 2.3, room=_label_room(layout, zone))
+        elif zone.kind not in _PLAIN and "strength" not in zone.extra and zone.kind != "wash":
+            words = str(zone.extra.get("layers") or zone.extra.get("dilution") or _SHORT.get(zone.kind, zone.kind))
+            sheet.text(zone.rect.x, y, words, 1.6)
+    for head in heads:
+        x, y, width, height = head["rect_mm"]
+        sheet.text(x, y + height - 0.8, head["text"], 2.3, room=width)
 
 
-def _ruler(sheet: _Sheet, rect: Rect) -> None:
+def _label_room(layout: Layout, masstone: Zone) -> float:
+    """Up to the first zone of the row that has a word of its own over it."""
+    others = [
+        z.rect.x
+        for z in layout.zones
+        if z.rect.y == masstone.rect.y and z.rect.x > masstone.rect.right and z.kind not in {"gradient", "wash", "masstone"}
+    ]
+    return min([*others, layout.size_mm[0] - 4]) - masstone.rect.x - 2
+
+
+def _ruler(sheet: _Sheet, rect: Rect, room: float) -> None:
     """A scale of whole millimetres; it must measure its printed length with a real ruler."""
     canvas = sheet.canvas
     canvas.setStrokeGray(0.2)
@@ -118,4 +167,5 @@ def _ruler(sheet: _Sheet, rect: Rect) -> None:
     canvas.line(rect.x, top, rect.right, top)
     for mm in range(int(rect.width) + 1):
         canvas.line(rect.x + mm, top, rect.x + mm, top - (2.4 if mm % 10 == 0 else 1.6 if mm % 5 == 0 else 1.0))
-    sheet.text(rect.x, rect.y + 4.8, f"{rect.width:.0f} mm: check with a ruler before painting", 1.9)
+    words = f"{rect.width:.0f} mm: check with a ruler before painting" if room > 38 else f"{rect.width:.0f} mm: check it"
+    sheet.text(rect.x, rect.y + 4.8, words, 1.9, room=room)

@@ -16,3 +16,20 @@ def leaning(hue_deg: float, turn_deg: float) -> str:
     if turn_deg >= 0:
         return next((name for angle, name in ANCHORS if angle > hue + 1e-9), ANCHORS[0][1])
     return next((name for angle, name in reversed(ANCHORS) if angle < hue - 1e-9), ANCHORS[-1][1])
+
+
+_NOUNS = {"redder": "red", "yellower": "yellow", "greener": "green", "bluer": "blue", "more violet": "violet"}
+# Hues from purple-red over orange to yellow-green are felt as warm.
+_WARM_FROM, _WARM_TO = 340.0, 115.0
+
+
+def nearest_hue(hue_deg: float) -> str:
+    """The unique hue that lies nearest: red, yellow, green, blue or violet."""
+    away = {name: min(abs(hue_deg % 360 - angle), 360 - abs(hue_deg % 360 - angle)) for angle, name in ANCHORS}
+    return _NOUNS[min(away, key=lambda name: away[name])]
+
+
+def temperature(hue_deg: float) -> str:
+    """warm or cool."""
+    hue = hue_deg % 360
+    return "warm" if hue >= _WARM_FROM or hue <= _WARM_TO else "cool"

@@ -21,6 +21,8 @@ PROPERTIES: tuple[tuple[str, tuple[str, str], tuple[str, str], str, str], ...] =
     ("delta_h", ("hue_shift", "delta_h"), ("hue_shift", "u"), "°", "hue shift"),
     ("granulation", ("granulation", "index"), ("granulation", "u"), "L*", "granulation"),
     ("grain_mm", ("granulation", "grain_mm"), ("granulation", "grain_u"), "mm", "grain width"),
+    ("separation", ("separation", "index"), ("separation", "u"), "ΔE", "separation"),
+    ("glints", ("sparkle", "density"), ("sparkle", "u"), "per cm²", "glints"),
     ("veil", ("hiding", "veil"), ("hiding", "u"), "", "veil"),
     ("removed", ("lifting", "removed"), ("lifting", "u"), "", "share lifted"),
 )

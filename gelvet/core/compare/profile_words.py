@@ -5,7 +5,8 @@ from typing import Any
 
 import numpy as np
 
-from gelvet.core.colour.hue_names import leaning
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.wording import Phrase
 from gelvet.core.measure.granulation import BRUSH_MARKS_ABOVE
@@ -13,11 +14,21 @@ from gelvet.core.measure.granulation import BRUSH_MARKS_ABOVE
 # Limits of the index in L* for words: a difference of about 1 L* between neighbours is just seen at arm's length.
 GRAIN_WORDS: tuple[tuple[float, str], ...] = ((0.5, "Smooth"), (1.0, "Slightly granulating"), (2.0, "Granulating"))
 _STILL_DEG = 3.0
+_GREY = 4.0
 
 
 def profile_phrases(swatch: Mapping[str, Any]) -> list[Phrase]:
     """Sentences on what was measured, in the order of the measuring; absent quantities say why."""
-    said = [_hue(swatch), _values(swatch), _grain(swatch["granulation"]), _hiding(swatch["hiding"]), _lifting(swatch["lifting"])]
+    said = [
+        _hue(swatch),
+        _values(swatch),
+        _grain(swatch["granulation"]),
+        _separation(swatch.get("separation")),
+        _sparkle(swatch.get("sparkle")),
+        _hiding(swatch["hiding"]),
+        _lifting(swatch["lifting"]),
+        _fade(swatch.get("fade")),
+    ]
     return [p for p in said if p is not None]
 
 
@@ -51,16 +62,54 @@ def _grain(grain: Mapping[str, Any]) -> Phrase:
     return Phrase("granulation", f"{word} ({grain['index']:.1f} L*{size}).", 0)
 
 
+def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
+    if not found or found["absent"]:
+        return None
+    if len(found["components"]) < 2:
+        return Phrase("separation", f"Does not separate (single spots lie {found['index']:.1f} ΔE off its path).", 0)
+    parts = [f"{_colour_name(np.array(c['lab']))} ({c['share']:.0%})" for c in found["components"]]
+    return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.", 0)
+
+
+def _colour_name(lab: Floats) -> str:
+    _, chroma, hue = lab_to_lch(lab)
+    return "a grey" if chroma < _GREY else f"a {nearest_hue(float(hue))}"
+
+
+def _sparkle(found: Mapping[str, Any] | None) -> Phrase | None:
+    """Without low-lamp shots nothing is said: most paints are never asked."""
+    if not found or found["absent"] or found["density"] is None:
+        return None
+    if found["density"] <= max(2 * found["u"], 0.1):
+        return Phrase("sparkle", "Does not sparkle under a low lamp.", 0)
+    more = ""
+    if found.get("heavy") is not None and found.get("light") is not None:
+        more = f", {found['heavy']:.1f} in heavy colour and {found['light']:.1f} in light"
+    return Phrase("sparkle", f"Sparkles: {found['density']:.1f} glints a square centimetre{more}.", 0)
+
+
 def _hiding(hiding: Mapping[str, Any]) -> Phrase:
     if hiding["absent"]:
         return Phrase("hiding", f"Hiding not measured: {hiding['absent']}.", 0)
-    return Phrase(
-        "hiding", f"{hiding['class'].capitalize()} over the ink line: the layer sends back {100 * hiding['veil']:.1f} % of the light.", 0
-    )
+    word = f"{hiding['class'].capitalize()} over" if hiding["class"] else "Over"
+    return Phrase("hiding", f"{word} the ink line: the layer sends back {100 * hiding['veil']:.1f} % of the light.", 0)
 
 
 def _lifting(lifting: Mapping[str, Any]) -> Phrase:
     if lifting["absent"]:
         return Phrase("lifting", f"Lifting not measured: {lifting['absent']}.", 0)
-    word = {"non-staining": "Does not stain", "low": "Stains little", "medium": "Stains", "high": "Stains strongly"}[lifting["class"]]
-    return Phrase("lifting", f"{word}: a damp brush takes {100 * lifting['removed']:.0f} % of its depth away.", 0)
+    words = {"non-staining": "Does not stain: a", "low": "Stains little: a", "medium": "Stains: a", "high": "Stains strongly: a"}
+    return Phrase("lifting", f"{words.get(lifting['class'], 'A')} damp brush takes {100 * lifting['removed']:.0f} % of its depth away.", 0)
+
+
+def _fade(fade: Mapping[str, Any] | None) -> Phrase | None:
+    if not fade:
+        return None
+    if fade["absent"]:
+        return Phrase("fade", f"Fading not measured: {fade['absent']}.", 0)
+    hours = f"after {fade['hours']:.0f} hours of light"
+    if fade["delta_e_ab"] <= 2 * fade["u"]:
+        return Phrase("fade", f"Has not moved {hours} by more than can be told (category {fade['category']} in this bench's screening).", 0)
+    way = "paler" if fade["delta_L"] > 0.5 else "darker" if fade["delta_L"] < -0.5 else "of other hue"
+    words = f"Has become {way} by {fade['delta_e_ab']:.1f} ΔE*ab {hours}: category {fade['category']} in this bench's screening."
+    return Phrase("fade", words, 0)

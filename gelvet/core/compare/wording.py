@@ -4,13 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelvet.core.colour.hue_names import leaning
+from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.distance import COVERAGE, Comparison, PropertyDifference
 
 # Differences below these are not worth a word even where they are real.
 _WORTH_L, _WORTH_C, _WORTH_HUE_DEG, _WORTH_HUE_DE = 1.5, 3.0, 2.0, 1.5
 _WORTH_RATIO = 1.25
+_NEIGHBOURS_DEG = 60.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,8 +51,16 @@ def _colour_phrases(comparison: Comparison, place: str) -> list[Phrase]:
     turn = float((second[2] - first[2] + 180) % 360 - 180)
     apart = float(2 * np.sqrt(first[1] * second[1]) * abs(np.sin(np.radians(turn) / 2)))
     if abs(turn) > _WORTH_HUE_DEG and apart > max(_WORTH_HUE_DE, COVERAGE * distance.u * (1 + 0.015 * first[1])):
-        said.append(Phrase(f"{place}.h", f"{place} {abs(turn):.0f}° {leaning(float(first[2]), turn)}", apart))
+        said.append(Phrase(f"{place}.h", f"{place} {_turn_words(float(first[2]), turn)}", apart))
     return said
+
+
+def _turn_words(hue: float, turn: float) -> str:
+    """A leaning for neighbours; for colours that are no neighbours, what they are."""
+    one, two = nearest_hue(hue), nearest_hue(hue + turn)
+    if abs(turn) > _NEIGHBOURS_DEG and one != two:
+        return f"{two} instead of {one}"
+    return f"{abs(turn):.0f}° {leaning(hue, turn)}"
 
 
 def _property_phrase(difference: PropertyDifference) -> Phrase | None:
@@ -63,6 +72,10 @@ def _property_phrase(difference: PropertyDifference) -> Phrase | None:
         case "granulation" if high > _WORTH_RATIO * max(low, 0.1):
             ratio = high / max(low, 0.1)
             return Phrase("granulation", f"{ratio:.1f}× {'as' if more else 'less'} grainy", 3 * ratio)
+        case "separation" if high > 0.8 and high > _WORTH_RATIO * max(low, 0.2):
+            return Phrase("separation", "separates more" if more else "separates less", 3 * (high - low))
+        case "glints" if high > _WORTH_RATIO * max(low, 0.1):
+            return Phrase("glints", "sparkles more" if more else "sparkles less", 3 * min(high - low, 3))
         case "veil" if high - low > 0.02:
             return Phrase("veil", "hides more" if more else "more transparent", 40 * (high - low))
         case "removed" if high - low > 0.08:

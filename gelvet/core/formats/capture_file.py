@@ -3,16 +3,9 @@
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath, PureWindowsPath
 
+from gelvet.core.capture.shots import ShotFile
 from gelvet.core.errors import CaptureError
 from gelvet.core.formats.documents import parse_document, read_text
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Shot:
-    path: Path
-    light: str = "diffuse"
-    azimuth_deg: float | None = None
-    elevation_deg: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,23 +13,25 @@ class Capture:
     layout_path: Path
     reference_path: Path | None
     state: str
-    shots: tuple[Shot, ...]
+    shots: tuple[ShotFile, ...]
 
     @property
-    def diffuse(self) -> Shot | None:
+    def diffuse(self) -> ShotFile | None:
         """The shot that colours are measured on."""
-        return next((s for s in self.shots if s.light == "diffuse"), None)
+        flat = [s for s in self.shots if s.light == "diffuse"]
+        return next((s for s in flat if s.state == self.state), flat[0] if flat else None)
 
 
 def read_capture(path: Path) -> Capture:
     """The capture in `path`; raises CaptureError, also for files outside its folder."""
     document = parse_document(read_text(path, CaptureError), "capture", str(path), CaptureError)
     shots = tuple(
-        Shot(
+        ShotFile(
             path=_inside(path, shot["file"]),
             light=shot.get("light", "diffuse"),
             azimuth_deg=shot.get("azimuth_deg"),
             elevation_deg=shot.get("elevation_deg"),
+            state=shot.get("state", document.get("state", "dry")),
         )
         for shot in document["shots"]
     )

@@ -4,12 +4,13 @@ import math
 from pathlib import Path
 from typing import Any
 
-from gelvet.core.card.layout import Layout, Patch, Rect, Swatch, Tag, Zone
+from gelvet.core.card.layout import Layout, Patch, Placement, Rect, Swatch, Tag, Zone
 from gelvet.core.errors import LayoutError
 from gelvet.core.formats.documents import check_document, parse_document, read_text
 
+_FEWEST_TAGS = 3
 _KNOWN_ZONE_KEYS = {"id", "swatch", "kind", "rect_mm", "axis"}
-_KNOWN_KEYS = {"format", "version", "card_id", "size_mm", "fiducials", "reference", "zones", "swatches"}
+_KNOWN_KEYS = {"format", "version", "card_id", "size_mm", "fiducials", "reference", "zones", "swatches", "placement"}
 
 
 def read_layout(path: Path) -> Layout:
@@ -29,6 +30,7 @@ def layout_from_document(document: Any, source: str) -> Layout:
         patches=tuple(Patch(id=p["id"], rect=Rect(*p["rect_mm"])) for p in (checked.get("reference") or {}).get("patches", [])),
         zones=tuple(_zone(z) for z in checked["zones"]),
         swatches=_swatches(checked),
+        placement=_placement(checked["placement"], source) if checked.get("placement") else None,
         extra={k: v for k, v in checked.items() if k not in _KNOWN_KEYS},
     )
     _check_consistency(layout, source)
@@ -44,6 +46,17 @@ def _zone(item: dict[str, Any]) -> Zone:
         axis=item.get("axis"),
         extra={k: v for k, v in item.items() if k not in _KNOWN_ZONE_KEYS},
     )
+
+
+def _placement(item: dict[str, Any], source: str) -> Placement:
+    placement = Placement(
+        corners_px=tuple((float(x), float(y)) for x, y in item["corners_px"]),
+        image_px=(item["image_px"][0], item["image_px"][1]),
+        scale=item.get("scale", "unknown"),
+    )
+    if not placement.is_upright:
+        raise LayoutError(f"{source} has corners that do not go round a sheet clockwise from its top-left; pull them to its corners.")
+    return placement
 
 
 def _swatches(document: dict[str, Any]) -> tuple[Swatch, ...]:
@@ -62,6 +75,10 @@ def _swatches(document: dict[str, Any]) -> tuple[Swatch, ...]:
 
 
 def _check_consistency(layout: Layout, source: str) -> None:
+    if layout.placement is None and len(layout.tags) < _FEWEST_TAGS:
+        raise LayoutError(f"{source} has fewer than three tags, and does not say where its sheet lies in the image; use a card with tags.")
+    if layout.placement is not None and (layout.tags or layout.patches):
+        raise LayoutError(f"{source} has tags or patches and corners pulled by hand; keep one or the other.")
     for what, ids in (
         ("zone", [z.id for z in layout.zones]),
         ("tag", [t.id for t in layout.tags]),
@@ -95,8 +112,14 @@ def layout_to_document(layout: Layout) -> dict[str, Any]:
         "reference": {"patches": [{"id": p.id, "rect_mm": p.rect.as_list()} for p in layout.patches]},
         "zones": [_zone_to_document(z) for z in layout.zones],
         "swatches": [{"id": s.id, "label": s.label, **s.extra} for s in layout.swatches],
+        **({} if layout.placement is None else {"placement": _placement_to_document(layout.placement)}),
         **layout.extra,
     }
+
+
+def _placement_to_document(placement: Placement) -> dict[str, Any]:
+    corners = [[round(x, 2), round(y, 2)] for x, y in placement.corners_px]
+    return {"corners_px": corners, "image_px": list(placement.image_px), "scale": placement.scale}
 
 
 def _zone_to_document(zone: Zone) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """`*.measure.json`: what was measured, with its calibration."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -8,23 +9,33 @@ import numpy as np
 from gelvet import __version__
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration
+from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.card.layout import Placement
 from gelvet.core.colour.spaces import hex_colour, xyz_to_lab
 from gelvet.core.errors import MeasurementFileError
 from gelvet.core.formats.documents import parse_document, read_text
 from gelvet.core.measure.card import MeasuredCard
+from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
 from gelvet.core.measure.values import (
     Absent,
     DilutionPath,
+    Drying,
+    Fading,
+    Glaze,
+    Gradient,
     Granulation,
     Hiding,
     HueShift,
     Lifting,
+    Separation,
+    Sheen,
+    Sparkle,
+    Strength,
     SwatchMeasures,
     ValueRange,
     ZoneColour,
 )
 
-NOT_YET = "this version of Gelvet does not measure it"
 _DIGITS = 5
 
 
@@ -33,7 +44,9 @@ def read_measurement(path: Path) -> dict[str, Any]:
     return parse_document(read_text(path, MeasurementFileError), "measurement", str(path), MeasurementFileError)
 
 
-def measurement_document(capture: CalibratedCapture, card: MeasuredCard, state: str) -> dict[str, Any]:
+def measurement_document(
+    capture: CalibratedCapture, card: MeasuredCard, state: str, shots: Sequence[RegisteredShot] = ()
+) -> dict[str, Any]:
     """JSON-ready measurement of a card."""
     paper = None if isinstance(card.paper, Absent) else card.paper.xyz
     return {
@@ -42,7 +55,9 @@ def measurement_document(capture: CalibratedCapture, card: MeasuredCard, state: 
         "card_id": capture.layout.card_id,
         "generator": f"gelvet {__version__}",
         "state": state,
-        "calibration": _calibration(capture.calibration),
+        "device": {k: _plain(v) for k, v in capture.picture.provenance.items()},
+        "calibration": _calibration(capture.calibration, capture.layout.placement),
+        "shots": [_shot(shot) for shot in shots],
         "zones": {name: _zone(colour, paper) for name, colour in card.zones.items()},
         "swatches": {name: _swatch(measures, paper) for name, measures in card.swatches.items()},
     }
@@ -56,7 +71,28 @@ def _number(value: float | None) -> float | None:
     return None if value is None else round(float(value), _DIGITS)
 
 
-def _calibration(cal: Calibration) -> dict[str, Any]:
+def _plain(value: str | float) -> str | float:
+    return value if isinstance(value, str) else round(value, _DIGITS)
+
+
+def _shot(shot: RegisteredShot) -> dict[str, Any]:
+    """A shot that was laid over the flat one."""
+    return {
+        "file": shot.file.title,
+        "light": shot.file.light,
+        "azimuth_deg": _number(shot.file.azimuth_deg),
+        "elevation_deg": _number(shot.file.elevation_deg),
+        "pixels_per_mm": _number(shot.geometry.pixels_per_mm),
+        "rotation_deg": _number(shot.geometry.rotation_deg),
+        "registration_mm": _number(shot.registration_mm),
+    }
+
+
+def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any]:
+    # A sheet without tags has nothing to fit, and perhaps no known size.
+    sized = placement is None or placement.scale != "unknown"
+    fitted = cal.geometry.reprojection_px if placement is None else None
+
     def summary(values: Floats) -> dict[str, float]:
         return {
             "mean": round(float(values.mean()), 4),
@@ -67,18 +103,25 @@ def _calibration(cal: Calibration) -> dict[str, Any]:
     return {
         "tier": cal.tier,
         "model": cal.model.title,
-        "pixels_per_mm": _number(cal.geometry.pixels_per_mm),
-        "reprojection_px": _number(cal.geometry.reprojection_px),
-        "reprojection_mm": _number(cal.geometry.reprojection_px / cal.geometry.pixels_per_mm),
+        "pixels_per_mm": _number(cal.geometry.pixels_per_mm) if sized else None,
+        "reprojection_px": _number(fitted),
+        "reprojection_mm": None if fitted is None else _number(fitted / cal.geometry.pixels_per_mm),
+        "placed_by": "tags" if placement is None else "corners",
+        "scale": "tags" if placement is None else placement.scale,
         "tilt_deg": _number(cal.geometry.tilt_deg),
         "rotation_deg": _number(cal.geometry.rotation_deg),
         "blur_px": _number(cal.blur_px),
         "blur_mm": _number(cal.blur_mm),
         "homography": [_numbers(row) for row in cal.geometry.matrix],
+        "lens_bend": 0.0 if cal.geometry.lens is None else _number(cal.geometry.lens.bend),
         "patches": 0 if cal.fit is None else len(cal.fit.residual_de00),
         "residual_de00": None if cal.fit is None else summary(cal.fit.residual_de00),
         "cross_validated_de00": None if cal.fit is None else summary(cal.fit.cross_validated_de00),
-        "gates": [{"id": g.id, "state": g.state, "advice": g.advice, "value": _number(g.value)} for g in cal.gates],
+        "patch_errors": {patch: [round(v, 3) for v in error] for patch, error in cal.patch_errors.items()},
+        "gates": [
+            {"id": g.id, "state": g.state, "advice": g.advice, "value": _number(g.value), "where_mm": [r.as_list() for r in g.where]}
+            for g in cal.gates
+        ],
     }
 
 
@@ -98,26 +141,28 @@ def _zone(colour: ZoneColour | Absent, paper: Floats | None) -> dict[str, Any]:
         "u": _number(colour.u),
         "u_lab": _numbers(colour.u_lab),
         "used_fraction": _number(colour.used_fraction),
+        "beyond_gamut": _number(colour.beyond_gamut),
         "absent": None,
     }
 
 
 def _swatch(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:
-    later = {"absent": NOT_YET}
     return {
         **_path(measures.path, paper),
+        **_along(measures.path, paper),
         "hue_shift": _hue_shift(measures.hue_shift),
         "value_range": _value_range(measures.value_range),
         "granulation": _granulation(measures.granulation),
-        "separation": {"index": None, "components": [], "u": None, **later},
-        "sparkle": {"density": None, "strength": None, "coverage": None, "u": None, **later},
-        "sheen": {"delta_e00": None, **later},
+        "separation": _separation(measures.separation),
+        "sparkle": _sparkle(measures.sparkle),
+        "sheen": _sheen(measures.sheen),
         "hiding": _hiding(measures.hiding),
         "lifting": _lifting(measures.lifting),
-        "strength": {"slope": None, "relative": None, **later},
-        "glaze": None,
-        "drying": None,
-        "fade": None,
+        "strength": _strength(measures.strength),
+        "glaze": _glaze(measures.glaze),
+        "gradient": _gradient(measures.gradient),
+        "drying": _drying(measures.drying),
+        "fade": _fade(measures.fading),
     }
 
 
@@ -158,7 +203,8 @@ def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     return {
         "index": _number(grain.index), "mottle": _number(grain.mottle), "grain_mm": _number(grain.grain_mm),
         "anisotropy": _number(grain.anisotropy), "anisotropy_deg": _number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
-        "tooth_correlation": None, "fine": _number(grain.fine), "skew": _number(grain.skew), "u": _number(grain.u),
+        "tooth_correlation": _number(grain.tooth_correlation),
+        "fine": _number(grain.fine), "skew": _number(grain.skew), "u": _number(grain.u),
         "grain_u": _number(grain.grain_u), "blur_mm": _number(grain.blur_mm), "gain": _number(grain.gain), "where": grain.where,
         "absent": None,
     }  # fmt: skip
@@ -176,3 +222,85 @@ def _lifting(value: Lifting | Absent) -> dict[str, Any]:
         return {"removed": None, "residual_de00": None, "class": None, "u": None, "absent": value.reason}
     return {"removed": _number(value.removed), "residual_de00": _number(value.residual_de00), "class": value.staining,
             "u": _number(value.u), "absent": None}  # fmt: skip
+
+
+def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
+    """What the path shows besides its ends."""
+    if isinstance(path, Absent) or paper is None:
+        return {"chroma_peak": None, "flare": None, "dilution_shift": None}
+    chroma, depth = chroma_peak(path)
+    sudden = flare(path)
+    return {
+        "chroma_peak": {"chroma": _number(chroma), "depth": _number(depth)},
+        "flare": None if sudden is None else {"delta_e": _number(sudden.delta_e), "depth": _number(sudden.depth)},
+        "dilution_shift": _number(shift_by_dilution(path, paper)),
+    }
+
+
+def _strength(value: Strength | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"slope": None, "relative": None, "channel": None, "u": None, "absent": value.reason}
+    return {"slope": _number(value.slope), "relative": None, "channel": value.channel, "u": _number(value.u), "absent": None}
+
+
+def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
+    """None where the card has no layers at all."""
+    if isinstance(value, Absent):
+        return None
+    steps = [
+        {"layers": s.layers, "lab": _numbers(s.lab), "delta_L": _number(s.delta_l), "delta_C": _number(s.delta_c),
+         "delta_h": _number(s.delta_h), "u": _number(s.u)} for s in value.steps
+    ]  # fmt: skip
+    return {"steps": steps, "stops_deepening_at": value.stops_deepening_at, "absent": None}
+
+
+def _drying(value: Drying | Absent) -> dict[str, Any] | None:
+    """None where the card was not captured wet as well."""
+    if isinstance(value, Absent):
+        return None
+    return {
+        place: {
+            "delta_L": _number(at.delta_l),
+            "delta_C": _number(at.delta_c),
+            "delta_h": _number(at.delta_h),
+            "delta_e00": _number(at.delta_e00),
+        }
+        for place, at in (("masstone", value.masstone), ("wash", value.wash))
+    } | {"u": _number(value.u), "absent": None}
+
+
+def _gradient(value: Gradient | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"unevenness": None, "backruns": None, "backrun_strength": None, "absent": value.reason}
+    return {"unevenness": _number(value.unevenness), "backruns": value.backruns, "backrun_strength": _number(value.backrun_strength),
+            "absent": None}  # fmt: skip
+
+
+def _separation(value: Separation | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"index": None, "components": [], "u": None, "absent": value.reason}
+    parts = [{"lab": _numbers(xyz_to_lab(c.xyz)), "share": _number(c.share)} for c in value.components]
+    return {"index": _number(value.index), "components": parts, "u": _number(value.u), "absent": None}
+
+
+def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
+    names = ("density", "strength", "coverage", "u", "strength_u", "heavy", "light", "hue")
+    if isinstance(value, Absent):
+        return {**dict.fromkeys(names), "clipped": None, "shots": None, "absent": value.reason}
+    return {**{name: _number(getattr(value, name)) for name in names}, "clipped": value.clipped, "shots": value.shots, "absent": None}
+
+
+def _sheen(value: Sheen | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"delta_e00": None, "hue_travel": None, "claimed": None, "absent": value.reason}
+    return {"delta_e00": _number(value.delta_e00), "hue_travel": _number(value.hue_travel), "claimed": value.claimed, "absent": None}
+
+
+def _fade(value: Fading | Absent) -> dict[str, Any] | None:
+    """None where the card has no strip at all."""
+    if isinstance(value, Absent):
+        if "zone for this paint" in value.reason:
+            return None
+        return {"delta_e_ab": None, "delta_e00": None, "delta_L": None, "hours": None, "category": None, "u": None, "absent": value.reason}
+    return {"delta_e_ab": _number(value.delta_e_ab), "delta_e00": _number(value.delta_e00), "delta_L": _number(value.delta_l),
+            "hours": value.hours, "category": value.category, "u": _number(value.u), "absent": None}  # fmt: skip

@@ -4,18 +4,23 @@ import os
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
-from gelvet.core.card.layout import Zone
+from gelvet.core.capture.lit_shots import lit_shots, wet_shot
+from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.granulation import paper_texture
+from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
+from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch
 from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour, nothing_measured
 from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
 
+_OF_THE_PATH = {"masstone", "gradient", "wash", "step"}
 S = TypeVar("S")
 T = TypeVar("T")
 
@@ -29,16 +34,22 @@ class MeasuredCard:
     paper: ZoneColour | Absent
 
 
-def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progress = lambda stage, share: None) -> MeasuredCard:
+def measure_card(
+    capture: CalibratedCapture,
+    state: str = "dry",
+    progress: Progress = lambda stage, share: None,
+    shots: Sequence[RegisteredShot] = (),
+) -> MeasuredCard:
     """Everything that the card holds. Swatches are measured in parallel; the arrays release the interpreter."""
     layout = capture.layout
-    if capture.calibration.tier == "none":
-        reason = Absent("no reference values and no embedded profile: colours of this capture mean nothing")
-        return MeasuredCard({z.id: reason for z in layout.zones}, {s.id: nothing_measured(reason) for s in layout.swatches}, reason)
+    if not capture.calibration.ratios_hold:
+        return _without_colours(layout, {s.id: nothing_measured(UNKNOWN_ENCODING) for s in layout.swatches}, UNKNOWN_ENCODING)
     progress("measuring the bare paper", 0.4)
     bare = layout.zones_of("paper")
     papers = dict(zip([z.id for z in bare], _in_parallel(lambda z: _measure_paper(capture, z), bare), strict=True))
     paper = pool_paper(capture, list(papers.values()))
+    lights = [] if isinstance(paper, Absent) else lit_shots(capture, paper.colour.xyz, shots)
+    wet_card = None if isinstance(paper, Absent) else wet_shot(capture, paper.colour.xyz, shots)
     shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
     common = {z.id: _measure_zone(capture, z, paper) for z in shared}
     inks = [m for m in common.values() if m.zone.kind == "ink"]
@@ -46,17 +57,25 @@ def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progr
 
     def one(swatch: str) -> tuple[dict[str, MeasuredZone], SwatchMeasures]:
         nonlocal done
-        measured = {z.id: _measure_zone(capture, z, paper) for z in layout.zones if z.swatch == swatch and z.kind != "paper"}
+        own = [z for z in layout.zones if z.swatch == swatch and z.kind != "paper"]
+        paint = None if isinstance(paper, Absent) else paint_correction(capture, own, paper.colour.xyz)
+        corrected = replace(capture, paint=paint)
+        measured = {z.id: _measure_zone(capture if z.kind in OTHER_GROUND else corrected, z, paper) for z in own}
         by_kind: dict[str, list[MeasuredZone]] = defaultdict(list)
         for item in measured.values():
             by_kind[item.zone.kind].append(item)
-        result = measure_swatch(capture, by_kind, inks, paper, state)
+        result = measure_swatch(
+            corrected, by_kind, inks, paper, state, lights, _wet_zones(wet_card and replace(wet_card, paint=paint), own, paper)
+        )
         done += 1
         progress("measuring the swatches", 0.4 + 0.55 * done / max(len(layout.swatches), 1))
         return measured, result
 
     names = [s.id for s in layout.swatches]
     results = _in_parallel(one, names)
+    if capture.calibration.tier == "none":
+        ratios = {name: only_ratios(result) for name, (_, result) in zip(names, results, strict=True)}
+        return _without_colours(layout, ratios, COLOURLESS)
     zones: dict[str, ZoneColour | Absent] = {name: m.colour for name, m in papers.items()}
     zones |= {name: m.colour for name, m in common.items()}
     for measured, _ in results:
@@ -68,9 +87,24 @@ def measure_card(capture: CalibratedCapture, state: str = "dry", progress: Progr
     )
 
 
+def _without_colours(layout: Layout, swatches: dict[str, SwatchMeasures], reason: Absent) -> MeasuredCard:
+    return MeasuredCard({z.id: reason for z in layout.zones}, swatches, reason)
+
+
 def _in_parallel(function: Callable[[S], T], items: Sequence[S]) -> list[T]:
     with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
         return list(pool.map(function, items))
+
+
+def _wet_zones(wet_card: CalibratedCapture | None, zones: Sequence[Zone], paper: Paper | Absent) -> dict[str, list[MeasuredZone]] | None:
+    """The zones of the dilution path in the shot of the wet card, by kind; None where there is no such shot."""
+    if wet_card is None:
+        return None
+    by_kind: dict[str, list[MeasuredZone]] = defaultdict(list)
+    for zone in zones:
+        if zone.kind in _OF_THE_PATH:
+            by_kind[zone.kind].append(_measure_zone(wet_card, zone, paper))
+    return by_kind
 
 
 def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:

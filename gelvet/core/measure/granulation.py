@@ -7,11 +7,12 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lightness
-from gelvet.core.measure.values import Absent, Granulation, ZonePixels
+from gelvet.core.measure.values import Absent, Granulation, Tooth, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
 HALF_RESPONSE = float(np.sqrt(np.log(2) / 2) / np.pi)
 GRAIN_BAND, MOTTLE_BAND, FINE_BAND = (0.4, 3.0), (0.1, 0.4), (3.0, 5.0)
+SEPARATION_BAND = (0.1, 3.0)
 MAXIMUM_GAIN = 3.0
 MINIMUM_PIXELS_PER_MM = 7.5
 FINE_PIXELS_PER_MM = 19.6  # 500 ppi
@@ -122,14 +123,17 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
     noises = [noise_at(noise_l, s.mean_l) for s in spectra]
     variance = {
         band: float(np.median([band_variance(s, band, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]))
-        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND)
+        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND)
     }
     rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
     return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings)
 
 
-def granulation(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None, noise_l: Floats, where: str) -> Granulation | Absent:
-    """`paper` is the bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches."""
+def granulation(
+    wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None, noise_l: Floats, where: str, tooth: Tooth | None = None
+) -> Granulation | Absent:
+    """`paper` is the bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches; `tooth` how the
+    pigment goes with the paper's hollows, None where no low lamp tells."""
     refusal = _refusal(wash, paper, blur_mm)
     if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
@@ -139,7 +143,8 @@ def granulation(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | N
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
-    index = np.sqrt(max(variance * (weakened if brush_marks else 1.0) - paper_sd**2, 0.0))
+    r = 0.0 if tooth is None else tooth.correlation
+    index = grain_index(variance * (weakened if brush_marks else 1.0), paper_sd, r)
     grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
@@ -153,12 +158,18 @@ def granulation(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | N
         anisotropy_deg=direction if anisotropy > 0.2 else None,
         brush_marks=brush_marks,
         skew=_skew(spectrum),
-        u=float(np.sqrt(sampling**2 + (_TOOTH_UNKNOWN * paper_sd) ** 2 + 0.03**2)),
+        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.u) * paper_sd) ** 2 + 0.03**2)),
+        tooth_correlation=None if tooth is None else tooth.correlation,
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
         blur_mm=blur_mm,
         gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
         where=where,
     )
+
+
+def grain_index(variance: float, paper_sd: float, r: float) -> float:
+    """−r·p + √(v − p²(1 − r²)): relief's shading and settled pigment sit in the same hollows (measurement.md 4)."""
+    return max(-r * paper_sd + float(np.sqrt(max(variance - paper_sd**2 * (1 - r * r), 0.0))), 0.0)
 
 
 def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None) -> str | None:

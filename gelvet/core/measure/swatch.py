@@ -1,28 +1,44 @@
 """All quantities of one swatch, from the zones that its card has for it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.drying import drying
+from gelvet.core.measure.evenness import gradient_evenness
+from gelvet.core.measure.fading import fading
+from gelvet.core.measure.glaze import glaze
 from gelvet.core.measure.granulation import PaperTexture, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.separation import pixel_path, separation
+from gelvet.core.measure.sheen import sheen
+from gelvet.core.measure.sparkle import sparkle
+from gelvet.core.measure.strength import strength
+from gelvet.core.measure.tooth import tooth_correlation
 from gelvet.core.measure.value_range import value_range
 from gelvet.core.measure.values import (
     Absent,
     DilutionPath,
+    Fading,
+    Glaze,
+    Gradient,
     Granulation,
     Hiding,
     HueShift,
     Lifting,
+    Separation,
+    Strength,
     SwatchMeasures,
+    Tooth,
     ValueRange,
     ZoneColour,
     ZonePixels,
@@ -49,27 +65,51 @@ class MeasuredZone:
     colour: ZoneColour | Absent
 
 
+@dataclass(frozen=True, slots=True)
+class _Texture:
+    """The pixels at full resolution on which grain and separation are judged, of which kind and where they are."""
+
+    pixels: ZonePixels
+    kind: str
+    rect: Rect
+
+
 def measure_swatch(
     capture: CalibratedCapture,
     zones: Mapping[str, list[MeasuredZone]],
     inks: list[MeasuredZone],
     paper: Paper | Absent,
     state: str,
+    lights: Sequence[LitShot] = (),
+    wet: Mapping[str, list[MeasuredZone]] | None = None,
 ) -> SwatchMeasures:
-    """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own."""
+    """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own; `lights` the flat
+    shot and those lit otherwise; `wet` the same zones in a shot of the wet card."""
     if isinstance(paper, Absent):
         return nothing_measured(paper)
     path = _with_uncertainty(_path(zones, paper.colour.xyz), capture)
     if state == "wet":
         return replace(nothing_measured(Absent("the card was captured wet")), path=path)
     shift, values = _ends(path, capture, paper)
+    places = {kind: [m.zone for m in measured] for kind, measured in zones.items()}
+    texture = _texture_zone(capture, zones, paper.colour.xyz, path)
+    tooth = _tooth(lights, texture, paper)
     return SwatchMeasures(
         path=path,
         hue_shift=shift,
         value_range=values,
-        granulation=_granulation(capture, zones, paper, path),
+        granulation=_granulation(capture, paper, texture, tooth),
+        tooth=tooth,
+        strength=_strength(zones, paper),
+        glaze=_glaze(zones),
+        gradient=_gradient(zones, paper),
+        drying=path if isinstance(path, Absent) else drying(None if wet is None else _path(wet, paper.colour.xyz), path),
+        separation=_separation(capture, zones, paper, texture),
         hiding=_hiding(zones, inks, paper),
         lifting=_lifting(zones, paper),
+        fading=_fading(zones),
+        sparkle=sparkle(lights, places),
+        sheen=sheen(lights, places),
     )
 
 
@@ -116,22 +156,78 @@ def _path(zones: Mapping[str, list[MeasuredZone]], paper: Floats) -> DilutionPat
     )
 
 
-def _granulation(
-    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, path: DilutionPath | Absent
-) -> Granulation | Absent:
-    cal = capture.calibration
+def _texture_zone(
+    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Floats, path: DilutionPath | Absent
+) -> _Texture | Absent:
+    """The pixels at full resolution on which grain and separation are judged, and of which kind they are."""
     chosen = next((z for z in zones.get("wash", []) if z.zone.extra.get("strength") != "heavy"), None)
     if chosen is not None:
-        fine = without_foreign_matter(zone_pixels(capture, chosen.zone, full_resolution=True), "wash", paper.colour.xyz)
-        return granulation(fine, paper.texture, cal.blur_mm, cal.noise_l, "wash")
+        return _texture(capture, chosen.zone, "wash", paper)
     gradient = _first(zones, "gradient")
     if gradient is None or isinstance(path, Absent):
         return Absent("the card has neither a wash nor a gradient zone for this paint")
-    part = _stretch(gradient, paper.colour.xyz, path.masstone_depth)
+    part = _stretch(gradient, paper, path.masstone_depth)
     if part is None:
         return Absent("the gradient has no stretch of middle depth to judge grain on")
-    fine = without_foreign_matter(zone_pixels(capture, part, full_resolution=True), "gradient", paper.colour.xyz)
-    return granulation(fine, paper.texture, cal.blur_mm, cal.noise_l, "gradient")
+    return _texture(capture, part, "gradient", paper)
+
+
+def _texture(capture: CalibratedCapture, zone: Zone, kind: str, paper: Floats) -> _Texture:
+    return _Texture(without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), kind, paper), kind, zone.rect.inset(0.6))
+
+
+def _granulation(capture: CalibratedCapture, paper: Paper, texture: _Texture | Absent, tooth: Tooth | Absent) -> Granulation | Absent:
+    if isinstance(texture, Absent):
+        return texture
+    cal = capture.calibration
+    known = None if isinstance(tooth, Absent) else tooth
+    return granulation(texture.pixels, paper.texture, cal.blur_mm, cal.noise_l, texture.kind, known)
+
+
+def _tooth(lights: Sequence[LitShot], texture: _Texture | Absent, paper: Paper) -> Tooth | Absent:
+    return texture if isinstance(texture, Absent) else tooth_correlation(lights, texture.rect, paper.colour.xyz)
+
+
+def _strength(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Strength | Absent:
+    """Steps say their paint fraction as `dilution`, or as `fraction`."""
+    steps = [
+        (float(share), m.colour)
+        for m in zones.get("step", [])
+        for share in (m.zone.extra.get("dilution", m.zone.extra.get("fraction")),)
+        if isinstance(share, int | float) and isinstance(m.colour, ZoneColour)
+    ]
+    return strength(paper.colour, steps)
+
+
+def _glaze(zones: Mapping[str, list[MeasuredZone]]) -> Glaze | Absent:
+    layers = [
+        (int(count), m.colour)
+        for m in zones.get("glaze", [])
+        for count in (m.zone.extra.get("layers"),)
+        if isinstance(count, int) and isinstance(m.colour, ZoneColour)
+    ]
+    return glaze(layers)
+
+
+def _gradient(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Gradient | Absent:
+    gradient = _first(zones, "gradient")
+    if gradient is None:
+        return Absent("the card has no gradient zone for this paint")
+    found = gradient_evenness(gradient.pixels, gradient.zone.axis or "+x", paper.colour.xyz)
+    return found or Absent("the gradient is too short to judge its evenness")
+
+
+def _separation(
+    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, texture: _Texture | Absent
+) -> Separation | Absent:
+    if isinstance(texture, Absent):
+        return texture
+    cal, white = capture.calibration, paper.colour.xyz
+    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
+    fine = [zone_pixels(capture, z.zone, full_resolution=True) for z in zones.get("gradient", zones.get("masstone", []))]
+    path = pixel_path([*fine, texture.pixels], white)
+    eight_bit = capture.picture.pixels.dtype == np.uint8
+    return separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
 
 
 def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> Zone | None:
@@ -172,3 +268,14 @@ def _hiding(zones: Mapping[str, list[MeasuredZone]], inks: list[MeasuredZone], p
 def _lifting(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Lifting | Absent:
     colours = _colours(zones, "unlifted", "lifted")
     return colours if isinstance(colours, Absent) else lifting(paper.colour, *colours)
+
+
+def _fading(zones: Mapping[str, list[MeasuredZone]]) -> Fading | Absent:
+    colours = _colours(zones, "covered", "exposed")
+    if isinstance(colours, Absent):
+        return colours
+    hours = zones["exposed"][0].zone.extra.get("hours", 0.0)
+    if not isinstance(hours, int | float) or hours <= 0:
+        return Absent("the strip has not been in the light yet")
+    covered, exposed = colours
+    return fading(covered, exposed, float(hours))

@@ -1,6 +1,6 @@
 """The measured quantities as frozen values. What could not be measured is an `Absent` with its reason."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -17,7 +17,9 @@ class Absent:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ZoneColour:
-    """Colour of one zone: mean XYZ (3,), D50; spread `sd` (3,) of L*, a*, b*; `u` k = 1 in CIEDE2000; `u_lab` (3,)."""
+    """Colour of one zone: mean XYZ (3,), D50; spread `sd` (3,) of L*, a*, b*; `u` k = 1 in CIEDE2000; `u_lab` (3,).
+
+    `beyond_gamut` is how far, in ΔE*ab, it lies outside the colours that the reference patches enclose; 0 inside."""
 
     xyz: Floats
     sd: Floats
@@ -25,6 +27,7 @@ class ZoneColour:
     u_lab: Floats
     u_spatial: float
     used_fraction: float
+    beyond_gamut: float = 0.0
 
     @property
     def lab(self) -> Floats:
@@ -108,6 +111,7 @@ class Granulation:
     blur_mm: float
     gain: float
     where: str
+    tooth_correlation: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,16 +119,144 @@ class Hiding:
     veil: float
     contrast_ratio: float
     hiding: float
-    transparency: str
+    transparency: str | None
     u: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lifting:
     removed: float
-    residual_de00: float
-    staining: str
+    residual_de00: float | None
+    staining: str | None
     u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fading:
+    """Exposed against covered: `delta_l` positive where the light made it paler."""
+
+    delta_e_ab: float
+    delta_e00: float
+    delta_l: float
+    hours: float
+    category: str
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tooth:
+    """Correlation of tint depth with the paper's hollows: + settling, about 0 clumping that ignores the paper."""
+
+    correlation: float
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Strength:
+    """Slope of K/S against the paint fraction in one `channel` of X, Y, Z, from so many `steps`."""
+
+    slope: float
+    channel: str
+    steps: int
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GlazeStep:
+    """What the layer numbered `layers` changed: L*a*b* (3,) after it, changes a layer; `u` in L*."""
+
+    layers: int
+    lab: Floats
+    delta_l: float
+    delta_c: float
+    delta_h: float | None
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Glaze:
+    steps: tuple[GlazeStep, ...]
+    stops_deepening_at: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gradient:
+    """`unevenness` RMS in depth about the falling trend; `backruns` closed ridges and how far they stand out, in depth."""
+
+    unevenness: float
+    backruns: int
+    backrun_strength: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flare:
+    """A sudden mid-tone: how far off its neighbours in ΔE*ab, at what depth."""
+
+    delta_e: float
+    depth: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shift:
+    """A change of colour; `delta_h` in degrees, None where one of both is grey."""
+
+    delta_l: float
+    delta_c: float
+    delta_h: float | None
+    delta_e00: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drying:
+    """From wet to dry at both ends of the path; `u` in CIEDE2000."""
+
+    masstone: Shift
+    wash: Shift
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Component:
+    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, and its share of the density."""
+
+    xyz: Floats
+    share: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Separation:
+    """`index` in ΔE*ab off the path; two `components`, or none where one explains what is seen."""
+
+    index: float
+    components: tuple[Component, ...]
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sparkle:
+    """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy` and
+    `light` are densities in masstone and wash, `hue` that of the glints' own light."""
+
+    density: float
+    strength: float
+    coverage: float
+    u: float
+    strength_u: float
+    heavy: float | None
+    light: float | None
+    hue: float | None
+    clipped: bool
+    shots: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sheen:
+    """`hue_travel` in degrees between the two lights that differ most; `claimed` False where the change is too small to say."""
+
+    delta_e00: float
+    hue_travel: float | None
+    claimed: bool
+    shots: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,11 +267,20 @@ class SwatchMeasures:
     granulation: Granulation | Absent
     hiding: Hiding | Absent
     lifting: Lifting | Absent
+    fading: Fading | Absent
+    tooth: Tooth | Absent
+    strength: Strength | Absent
+    glaze: Glaze | Absent
+    gradient: Gradient | Absent
+    drying: Drying | Absent
+    separation: Separation | Absent
+    sparkle: Sparkle | Absent
+    sheen: Sheen | Absent
 
 
 def nothing_measured(reason: Absent) -> SwatchMeasures:
     """Every quantity absent for one reason."""
-    return SwatchMeasures(path=reason, hue_shift=reason, value_range=reason, granulation=reason, hiding=reason, lifting=reason)
+    return SwatchMeasures(**{field.name: reason for field in fields(SwatchMeasures)})
 
 
 def tint_depth(xyz: Floats, paper: Floats) -> Floats:

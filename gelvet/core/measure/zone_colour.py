@@ -93,6 +93,7 @@ def zone_colour(capture: CalibratedCapture, pixels: ZonePixels) -> ZoneColour | 
         u_lab=np.hypot(spatial_lab, colour_u_lab),
         u_spatial=spatial,
         used_fraction=used,
+        beyond_gamut=capture.calibration.beyond_gamut(lab_mean),
     )
 
 

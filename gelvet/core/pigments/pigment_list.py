@@ -64,7 +64,11 @@ def cautions(codes: Iterable[str]) -> list[str]:
     if not named:
         return []
     return [
-        f"These paints hold {', '.join(named)} pigments: never sand, spray or handle them dry without the maker's precautions, "
+        f"These paints hold {_listed(named)} pigments: never sand, spray or handle them dry without the maker's precautions, "
         "and keep rinse water as local rules say.",
         "No brush to the mouth, no food at the bench. The label and its safety data sheet come before anything said here.",
     ]
+
+
+def _listed(names: list[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

@@ -3,6 +3,7 @@
 import json
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
@@ -11,19 +12,34 @@ from gelvet.core.card.layout import Layout
 from gelvet.core.colour.spectra import reflectance_to_xyz
 from gelvet.core.formats.card_layout import layout_to_document
 from gelvet.core.formats.cgats import ReferenceTarget, write_reference
+from gelvet.core.simulate.camera import Camera, camera_weights, develop, eight_bit, photograph, sixteen_bit
+from gelvet.core.simulate.faults import Fault
+from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint
 from gelvet.core.simulate.painted_card import PaintedCard, paint_card
 from gelvet.core.simulate.scanner import Scanner, device_weights, scan
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM
+from gelvet.core.simulate.spoiling import spoil_card
 from gelvet.core.simulate.truth import card_truth
+
+PhotoFormat = Literal["tiff-16", "png-16", "jpeg-92"]
+_ENDINGS: dict[str, str] = {"tiff-16": "tif", "png-16": "png", "jpeg-92": "jpg"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedCapture:
+    """One shot: `image` is what `write_image` puts into a file of `file_format`."""
+
     card: PaintedCard
     image: Image
     reference: ReferenceTarget
-    scanner: Scanner
+    device: Scanner | Camera
+    file_format: PhotoFormat = "tiff-16"
+    light: Lamp | None = None
+
+    @property
+    def ending(self) -> str:
+        return _ENDINGS[self.file_format]
 
 
 def simulate_scan(
@@ -34,23 +50,60 @@ def simulate_scan(
     *,
     scan_seed: int | None = None,
     target_seed: int | None = None,
+    fault: Fault | None = None,
 ) -> SimulatedCapture:
     """Paints the card and scans it; the same seeds give the same card and the same pixels."""
     fine = scanner.dpi / 25.4 * (1.6 if scanner.dpi <= 400 else 1.0)
     card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed)
-    pixels = scan(card, scanner, seed + 1 if scan_seed is None else scan_seed)
-    return SimulatedCapture(card=card, image=pixels, reference=reference_of(card), scanner=scanner)
+    pixels = scan(spoil_card(card, fault, seed), scanner, seed + 1 if scan_seed is None else scan_seed)
+    return SimulatedCapture(card=card, image=pixels, reference=reference_of(card, fault), device=scanner)
 
 
-def reference_of(card: PaintedCard) -> ReferenceTarget:
-    """The target as an instrument would have measured it: to four decimals, with spectra."""
+def card_for_camera(
+    layout: Layout,
+    paints: dict[str, SimulatedPaint],
+    camera: Camera,
+    seed: int,
+    *,
+    target_seed: int | None = None,
+    fault: Fault | None = None,
+) -> PaintedCard:
+    """The painted card as `camera` sees it, fine enough for its pictures."""
+    fine = camera.pixels_per_mm * 1.35
+    card = paint_card(layout, paints, camera_weights(camera.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed)
+    return spoil_card(card, fault, seed)
+
+
+def take_photograph(
+    card: PaintedCard, camera: Camera, shot_seed: int, file_format: PhotoFormat = "jpeg-92", lamp: Lamp | None = None
+) -> SimulatedCapture:
+    """One photograph of a card made by `card_for_camera`; each `shot_seed` has its own noise and dust."""
+    code = develop(photograph(card, camera, shot_seed, lamp), camera)
+    image = eight_bit(code) if file_format == "jpeg-92" else sixteen_bit(code)
+    return SimulatedCapture(card=card, image=image, reference=reference_of(card), device=camera, file_format=file_format, light=lamp)
+
+
+def reference_of(card: PaintedCard, fault: Fault | None = None) -> ReferenceTarget:
+    """The target as an instrument would have measured it: to five decimals, with spectra; or the file of another target."""
     spectra = np.round(card.patch_reflectance, 5)
+    if fault == "wrong-target":
+        spectra = spectra[::-1]
     return ReferenceTarget(
         ids=tuple(p.id for p in card.layout.patches),
         xyz=reflectance_to_xyz(spectra, WAVELENGTHS_NM),
         wavelengths_nm=WAVELENGTHS_NM,
         spectra=spectra,
     )
+
+
+def write_image(capture: SimulatedCapture, path: Path) -> None:
+    """A scan or 16-bit photograph as an untagged TIFF or PNG; a camera's JPEG at quality 92."""
+    import cv2
+
+    if capture.file_format == "tiff-16":
+        write_scan(capture.image, path, capture.device.dpi if isinstance(capture.device, Scanner) else 72)
+    else:
+        cv2.imwrite(str(path), capture.image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])
 
 
 def write_scan(image: Image, path: Path, dpi: int) -> None:
@@ -60,18 +113,24 @@ def write_scan(image: Image, path: Path, dpi: int) -> None:
     tifffile.imwrite(path, image, photometric="rgb", compression="zlib", predictor=True, resolution=(dpi, dpi), resolutionunit=2)
 
 
-def write_capture(capture: SimulatedCapture, folder: Path, stem: str, *, with_spectra: bool = True) -> Path:
-    """Writes everything into `folder`; returns the capture file's path. The truth is for people and trials only."""
+def write_capture(shots: list[SimulatedCapture], folder: Path, stem: str, *, with_spectra: bool = True) -> Path:
+    """Writes the shots of one card into `folder`; returns the capture file's path. The truth is for people and trials only."""
     folder.mkdir(parents=True, exist_ok=True)
-    reference = capture.reference if with_spectra else ReferenceTarget(ids=capture.reference.ids, xyz=capture.reference.xyz)
-    write_scan(capture.image, folder / f"{stem}.tif", capture.scanner.dpi)
-    _write_json(folder / f"{stem}.card.json", layout_to_document(capture.card.layout))
+    first = shots[0]
+    reference = first.reference if with_spectra else ReferenceTarget(ids=first.reference.ids, xyz=first.reference.xyz)
+    listed = []
+    for shot in shots:
+        name = f"{stem}.{shot.ending}" if shot.light is None else f"{stem}-rake-{shot.light.azimuth_deg:03.0f}.{shot.ending}"
+        write_image(shot, folder / name)
+        low = {} if shot.light is None else {"azimuth_deg": shot.light.azimuth_deg, "elevation_deg": shot.light.elevation_deg}
+        listed.append({"file": name, "light": "rake" if shot.light else "diffuse", **low})
+    _write_json(folder / f"{stem}.card.json", layout_to_document(first.card.layout))
     (folder / f"{stem}.reference.txt").write_text(write_reference(reference, "simulated instrument"), "utf-8")
-    _write_json(folder / f"{stem}.truth.json", card_truth(capture.card))
+    _write_json(folder / f"{stem}.truth.json", card_truth(first.card))
     path = folder / f"{stem}.capture.json"
     _write_json(path, {
         "format": "gelvet.capture", "version": 1, "layout": f"{stem}.card.json", "reference": f"{stem}.reference.txt",
-        "state": "dry", "shots": [{"file": f"{stem}.tif", "light": "diffuse"}],
+        "state": "dry", "shots": listed,
     })  # fmt: skip
     return path
 

@@ -13,7 +13,7 @@ _SMALLEST_MM, _LARGEST_MM = 0.03, 0.09
 # A flake shines where its mirror direction meets the sensor's aperture within this half-angle.
 _ACCEPTANCE_DEG = 4.0
 # How many times the light of a perfect white a facing flake sends back.
-_GLARE = 3.0
+GLARE = 3.0
 _PAINTED = {"masstone", "gradient", "wash", "over_ink", "beside_ink", "unlifted"}
 
 
@@ -61,7 +61,7 @@ def light_up(device: Floats, flakes: Flakes, pixels_per_mm: float, azimuth_deg: 
     """`device` (h, w, 3) linear light with the glints of one lamp added, each in proportion to its flake's area."""
     shining = flakes.facing(azimuth_deg, elevation_deg)
     lit = device.copy() if shining.any() else device
-    energy = _GLARE * (flakes.sizes_mm[shining] * pixels_per_mm) ** 2
+    energy = GLARE * (flakes.sizes_mm[shining] * pixels_per_mm) ** 2
     cells = np.clip((flakes.places_mm[shining] * pixels_per_mm).astype(int), 0, np.array(device.shape[1::-1]) - 1)
     np.add.at(lit, (cells[:, 1], cells[:, 0]), energy[:, None].astype(lit.dtype))
     return lit

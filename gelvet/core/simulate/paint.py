@@ -1,6 +1,7 @@
 """A simulated paint: pigments in proportion, and the colour of a layer of it."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -35,11 +36,13 @@ def paint_of_codes(
     drift: float = 0.0,
     masstone_amount: float = 3.0,
     flakes_per_cm2: float = 0.0,
+    fading: float = 0.0,
 ) -> SimulatedPaint:
-    """A paint made of catalogued pigments; KeyError for a code without simulated optics."""
+    """A paint made of catalogued pigments, all of which lose the share `fading` in 1000 hours of light; KeyError for a
+    code without simulated optics."""
     return SimulatedPaint(
         name=name,
-        pigments=tuple(PIGMENTS[c] for c in codes),
+        pigments=tuple(replace(PIGMENTS[c], fading=fading) for c in codes),
         fractions=fractions,
         drift=drift,
         masstone_amount=masstone_amount,
@@ -111,3 +114,22 @@ def layer_table(paint: SimulatedPaint, substrate: Floats, weights: Floats) -> La
             for a in first[:, 0]
         ])  # fmt: skip
     return LayerTable((channels + surface).astype(np.float32), largest)
+
+
+def mixed_on_the_palette(parts: list[tuple[SimulatedPaint, float]]) -> SimulatedPaint:
+    """An even mixture of paints by share of amount: one pigment whose optics and grain are the shares' sums."""
+    weights = [(pigment, share * own) for paint, share in parts for pigment, own in zip(paint.pigments, paint.fractions, strict=True)]
+
+    def total(of: Callable[[Pigment], float]) -> float:
+        return float(sum(of(pigment) * weight for pigment, weight in weights))
+
+    even = Pigment(
+        absorption=np.sum([p.absorption * w for p, w in weights], axis=0),
+        scattering=np.sum([p.scattering * w for p, w in weights], axis=0),
+        settling=total(lambda p: p.settling),
+        grain=total(lambda p: p.grain),
+        clump_mm=total(lambda p: p.clump_mm),
+        staining=total(lambda p: p.staining),
+    )
+    amount = sum(paint.masstone_amount * share for paint, share in parts)
+    return SimulatedPaint(name="mix", pigments=(even,), fractions=(1.0,), masstone_amount=amount)

@@ -10,7 +10,7 @@ from gelvet.core.card.dictionary import tag_modules
 from gelvet.core.card.layout import Layout, Rect, Zone
 from gelvet.core.colour.spectra import observer_d50
 from gelvet.core.simulate.flakes import Flakes, scatter_flakes
-from gelvet.core.simulate.paint import LayerTable, SimulatedPaint, layer_table, pigment_amounts
+from gelvet.core.simulate.paint import LayerTable, SimulatedPaint, layer_table, mixed_on_the_palette, pigment_amounts
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, ink_reflectance, paper_reflectance, patch_spectra
 from gelvet.core.simulate.texture import paper_relief, smooth_noise
 
@@ -75,6 +75,13 @@ def paint_card(
             if channels is not None:
                 canvas.paste(zone.rect.inset(-0.4), channels[..., :3])
                 zone_xyz[zone.id] = channels[..., 3:6]
+    for zone in layout.zones_of("mix"):
+        mixture = mixed_on_the_palette([(paints[swatch], float(share)) for swatch, share in zone.extra["parts"]])
+        tables = {"paper": layer_table(mixture, paper, weights)}
+        channels = _zone_channels(zone, mixture, _apply(mixture, rng), tables, canvas, relief, rng, ink @ weights)
+        if channels is not None:
+            canvas.paste(zone.rect.inset(-0.4), channels[..., :3])
+            zone_xyz[zone.id] = channels[..., 3:6]
     return PaintedCard(
         layout=layout, pixels_per_mm=pixels_per_mm, device=canvas.pixels, relief=relief,
         paper_xyz=paper @ observer_d50(WAVELENGTHS_NM), ink_xyz=ink @ observer_d50(WAVELENGTHS_NM),
@@ -114,6 +121,8 @@ def _zone_channels(
     layers = []
     for pigment, mean in zip(paint.pigments, pigment_amounts(paint, amount), strict=True):
         left = pigment.staining if zone.kind == "lifted" else 1.0
+        if zone.kind == "exposed":
+            left = (1 - pigment.fading) ** (float(zone.extra.get("hours", 0.0)) / 1000)
         own = smooth_noise(shape, rng, pigment.clump_mm * 0.42 * canvas.pixels_per_mm)
         grain = -pigment.settling * relief[rows, columns] + np.sqrt(1 - pigment.settling**2) * own
         # Grain is plainest in washes: heavy colour levels itself.
@@ -129,10 +138,16 @@ def _amount(zone: Zone, application: Application, shape: tuple[int, int], pixels
         case "masstone":
             level = np.full(shape, application.masstone)
         case "wash":
-            level = np.full(shape, application.wash)
+            level = np.full(shape, application.masstone * 0.45 if zone.extra.get("strength") == "heavy" else application.wash)
+        case "step":
+            level = np.full(shape, application.masstone * float(zone.extra["dilution"]))
+        case "glaze":
+            level = np.full(shape, application.masstone * 0.12 * int(zone.extra["layers"]))
+        case "mix":
+            level = np.full(shape, application.masstone * 0.6)
         case "over_ink" | "beside_ink":
             level = np.full(shape, application.over)
-        case "unlifted" | "lifted":
+        case "unlifted" | "lifted" | "covered" | "exposed":
             level = np.full(shape, application.lift)
         case "gradient":
             along = np.linspace(0, 1, shape[0 if "y" in (zone.axis or "+x") else 1])
@@ -141,7 +156,7 @@ def _amount(zone: Zone, application: Application, shape: tuple[int, int], pixels
             level = np.broadcast_to(ramp[:, None] if "y" in (zone.axis or "+x") else ramp[None], shape)
         case _:
             return None
-    even = zone.kind in {"over_ink", "beside_ink", "unlifted", "lifted"}
+    even = zone.kind in {"over_ink", "beside_ink", "unlifted", "lifted", "covered", "exposed", "mix"}
     hand = smooth_noise(shape, rng, 4.0 * pixels_per_mm) * (0.008 if even else 0.025)
     return np.asarray(level * (1 + hand), dtype=np.float32)
 

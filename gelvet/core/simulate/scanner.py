@@ -29,6 +29,7 @@ class Scanner:
     fall_off: float = 0.03
     relief_shading: float = 0.010
     margin_mm: float = 4.0
+    exposure: float = 0.97
 
 
 def random_scanner(rng: np.random.Generator, kind: ScannerKind, dpi: int = 300) -> Scanner:
@@ -78,7 +79,7 @@ def scan(card: PaintedCard, scanner: Scanner, seed: int) -> Image:
     lid = [float(v) for v in (0.93, 0.93, 0.92)]
     inverse_linear = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     page: Image = cv2.warpAffine(soft, matrix, size, flags=inverse_linear, borderMode=cv2.BORDER_CONSTANT, borderValue=lid)
-    page *= 0.97 * _illumination((size[1], size[0]), scanner, rng)
+    page *= scanner.exposure * _illumination((size[1], size[0]), scanner, rng)
     sigma = scanner.noise * np.sqrt(np.maximum(page, 0.02))
     page += sigma * rng.standard_normal(page.shape, dtype=np.float32)
     return (encode_tone(np.clip(page, 0, 1), scanner.tone) * 65535 + 0.5).astype(np.uint16)

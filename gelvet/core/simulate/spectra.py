@@ -25,7 +25,7 @@ class Pigment:
 
     `absorption` and `scattering` are K·X and S·X (n,). `settling` -1 to 1 is how far the grain follows the hollows
     of the paper, `grain` the strength of its unevenness (log-normal σ), `clump_mm` the size of its own clumps,
-    `staining` 0 to 1 the share that scrubbing leaves behind.
+    `staining` 0 to 1 the share that scrubbing leaves behind, `fading` the share lost in 1000 hours of light (exponential).
     """
 
     absorption: Floats
@@ -34,6 +34,7 @@ class Pigment:
     grain: float = 0.02
     clump_mm: float = 0.3
     staining: float = 0.4
+    fading: float = 0.0
 
 
 def _scatter(amount: float) -> Floats:
@@ -128,4 +129,4 @@ def patch_spectra(count: int, rng: np.random.Generator) -> Floats:
         depth = (3.4, 1.6, 0.6, 2.4)[i // 9 % 4] * rng.uniform(0.85, 1.15)
         full = base * np.exp(-depth * dyes - (0.0, 0.35, 0.1)[i % 3] * black)
         spectra.append(0.985 * full + 0.015 * base)
-    return np.asarray(np.clip(np.stack(spectra), 0.005, 1))
+    return np.asarray(np.clip(np.stack(spectra[:count]) if count else np.empty((0, len(base))), 0.005, 1))

@@ -55,13 +55,27 @@ def _swatch(card: PaintedCard, swatch: str, means: dict[str, Floats], warmth: fl
             "masstone_L": float(labs[-1][0]), "wash_L": float(labs[0][0]), "span_L": float(labs[0][0] - labs[-1][0]),
             "reach": float((lab_paper[0] - labs[-1][0]) / lab_paper[0]),
         },
-        "granulation": _granulation(card.zone_xyz[f"{swatch}.wash"], card.pixels_per_mm),
-        "hiding": {"veil": _veil(card, swatch, means)},
-        "lifting": {
-            "removed": float(1 - _depth(means[f"{swatch}.lifted"], card.paper_xyz) / _depth(means[f"{swatch}.unlifted"], card.paper_xyz)),
-            "residual_de00": float(ciede2000(xyz_to_lab(means[f"{swatch}.lifted"]), lab_paper)),
-        },
+        **_zone_truths(card, swatch, means),
     }  # fmt: skip
+
+
+def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> dict[str, Any]:
+    """What zones of their own tell, for those that the card has."""
+    own = {z.kind: f"{swatch}.{z.kind}" for z in card.layout.zones if z.id == f"{swatch}.{z.kind}"}
+    found: dict[str, Any] = {}
+    if "wash" in own:
+        found["granulation"] = _granulation(card.zone_xyz[own["wash"]], card.pixels_per_mm)
+        found["separation"] = _separation(card, swatch, own["wash"])
+    if "over_ink" in own:
+        found["hiding"] = {"veil": _veil(card, swatch, means)}
+    if "lifted" in own:
+        lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
+        residue = ciede2000(xyz_to_lab(means[own["lifted"]]), xyz_to_lab(card.paper_xyz))
+        found["lifting"] = {"removed": float(1 - lifted / unlifted), "residual_de00": float(residue)}
+    if "exposed" in own:
+        covered, exposed = (xyz_to_lab(means[own[kind]]) for kind in ("covered", "exposed"))
+        found["fade"] = {"delta_e_ab": float(np.linalg.norm(exposed - covered)), "delta_e00": float(ciede2000(covered, exposed))}
+    return found
 
 
 def _path(card: PaintedCard, swatch: str, warmth: float) -> tuple[Floats, Floats]:
@@ -105,6 +119,39 @@ def _granulation(xyz: Floats, pixels_per_mm: float) -> dict[str, float]:
     r0, r1, p0, p1 = radii[first - 1], radii[first], profile[first - 1], profile[first]
     half = (r0 + (p0 - 0.5) / (p0 - p1) * (r1 - r0)) / 4
     return {"index": float(band.std()), "grain_mm": float(2 * half / pixels_per_mm)}
+
+
+def _separation(card: PaintedCard, swatch: str, wash: str) -> dict[str, Any]:
+    """RMS distance in a*b* of the noiseless wash from what the paint has on average at each depth, 0.1 to 3 cycles/mm; and the
+    colours that the two pigments alone would give the wash."""
+    import cv2
+
+    kinds = ("masstone", "gradient", "wash")
+    every = np.concatenate([card.zone_xyz[z.id].reshape(-1, 3) for z in card.layout.zones if z.swatch == swatch and z.kind in kinds])
+    depth, ab = _depth(every, card.paper_xyz), xyz_to_lab(every)[:, 1:]
+    order = np.argsort(depth)[:: max(1, len(depth) // 200_000)]
+    width = max(len(order) // 150, 25)
+    running = np.stack([np.convolve(ab[order, c], np.ones(width) / width, mode="valid") for c in range(2)], axis=1)
+    middle = depth[order][width // 2 : width // 2 + len(running)]
+    own = card.zone_xyz[wash]
+    own_depth, own_ab = _depth(own, card.paper_xyz), xyz_to_lab(own)[..., 1:]
+    variance = 0.0
+    for c in range(2):
+        off = (own_ab[..., c] - np.interp(own_depth, middle, running[:, c])).astype(np.float32)
+        slow = cv2.GaussianBlur(off, (0, 0), 1.874 * card.pixels_per_mm, borderType=cv2.BORDER_REFLECT)
+        variance += float(cv2.GaussianBlur(off - slow, (0, 0), 0.0625 * card.pixels_per_mm, borderType=cv2.BORDER_REFLECT).var())
+    return {"index": float(np.sqrt(variance)), "components": _components(card, swatch)}
+
+
+def _components(card: PaintedCard, swatch: str) -> list[dict[str, Any]]:
+    """Colour of each pigment of the wash alone, by its own amount."""
+    paint, amount = card.paints[swatch], np.array([[card.applied[swatch].wash]])
+    if len(paint.pigments) < 2:
+        return []
+    table = layer_table(paint, paper_reflectance(0.5), np.tile(observer_d50(WAVELENGTHS_NM), (1, 2)))
+    own = pigment_amounts(paint, amount)
+    alone = [[own[0], 0 * own[1]], [0 * own[0], own[1]]]
+    return [{"lab": xyz_to_lab(table.look_up([np.asarray(a) for a in amounts])[0, 0, 3:6].astype(float)).tolist()} for amounts in alone]
 
 
 def _veil(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:

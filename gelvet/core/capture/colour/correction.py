@@ -12,7 +12,7 @@ from gelvet.core.arrays import Floats, Image
 
 NODES = 25
 _TOP = 1.05  # cube root of the brightest light in the table
-KERNEL = 0.05  # σ in cube-root light
+KERNEL = 0.035  # σ in cube-root light
 # A place whose kernel holds fewer samples than this is drawn toward no correction.
 _DOUBT = 1.5
 

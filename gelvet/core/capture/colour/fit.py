@@ -1,11 +1,13 @@
 """Tone curve and colour model fitted together to the reference patches; the model picked by leave-one-out CIEDE2000."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.colour.gamut import Gamut, gamut_of
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
+from gelvet.core.capture.colour.paint_paths import PaintPaths
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
@@ -20,6 +22,9 @@ SPECTRAL_MINIMUM_PATCHES = 20
 SPECTRAL_BENEFIT = 1.35
 _PATCH_REACH, _PAINT_REACH = 14.0, 5.0
 _PAINT_STRETCH = 1.7
+_PATCH_PART = 0.7
+# A patch is left out beyond both of these, if at most this share of all is.
+_STRAY_DE00, _STRAY_TIMES, _STRAY_SHARE = 9.0, 7.0, 0.25
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
@@ -41,7 +46,7 @@ class KnownErrors:
         distance = np.linalg.norm(self.lab - lab, axis=1) / scale
         weight = np.exp(-0.5 * (distance / reach) ** 2) + 1e-3 / len(self.lab)
         weight /= weight.sum()
-        beyond = 1 + max(0.0, float(np.sort(distance)[:2].mean()) - 10) / 25
+        beyond = 1 + max(0.0, float(np.sort(distance)[:2].mean()) - 10) / 40
         return float(np.sqrt(weight @ self.de00**2)) * beyond, np.sqrt(weight @ self.error_lab**2) * beyond
 
 
@@ -49,7 +54,8 @@ class KnownErrors:
 class ColourFit:
     """A device described: `tone`, `model`, and what they leave at the patches (n,) in CIEDE2000.
 
-    `on_paints` are the errors to be expected on paints, where the model was trained on a sample of them.
+    `on_paints` are the errors to be expected on paints, and `paths` those along whole paints, where spectra tell of them.
+    `gamut` encloses the patches.
     """
 
     tone: ToneCurve
@@ -59,6 +65,8 @@ class ColourFit:
     cross_validated_lab: Floats  # (n, 3) error vectors, predicted less known
     reference_lab: Floats  # (n, 3)
     on_paints: KnownErrors | None = None
+    paths: PaintPaths | None = None
+    gamut: Gamut | None = None
 
     def uncertainty(self, lab: Floats) -> tuple[float, Floats]:
         """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
@@ -68,8 +76,10 @@ class ColourFit:
             # Paints are not the target's inks: in trials their errors are this much larger, growing from grey to vivid.
             stretch = 1 + (_PAINT_STRETCH - 1) * min(float(np.hypot(lab[1], lab[2])) / 30, 1.0)
             return de * stretch, parts * stretch
+        # What paints make of the model, and what the patches show to be wrong with it, come together; the second is
+        # partly the first again. The share is set so that twice the sum holds 95 % of the errors in trials.
         paint_de, paint_parts = self.on_paints.near(lab, _PAINT_REACH)
-        return max(de, paint_de), np.maximum(parts, paint_parts)
+        return float(np.hypot(_PATCH_PART * de, paint_de)), np.hypot(_PATCH_PART * parts, paint_parts)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,10 +92,15 @@ class PatchReadings:
     wavelengths_nm: Floats | None = None
     spectra: Floats | None = None  # (n, m) reflectance 0 to 1
 
+    def only(self, kept: Mask) -> "PatchReadings":
+        """Those where `kept` (n,) is True."""
+        spectra = None if self.spectra is None else self.spectra[kept]
+        return replace(self, code=self.code[kept], xyz=self.xyz[kept], light=self.light[kept], spectra=spectra)
+
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
-    from gelvet.core.capture.colour.spectral_fit import fit_with_spectra
+    from gelvet.core.capture.colour.spectral_fit import errors_on_paints, fit_with_spectra, paths_of_paints
 
     candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)
@@ -93,7 +108,18 @@ def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
         return plain
     # Inks on a target say little about paints beyond them, so a tie goes to the candidate that knows paints.
     spectral = fit_with_spectra(readings, plain.tone)
-    return spectral if _score(spectral) <= SPECTRAL_BENEFIT * _score(plain) else plain
+    if _score(spectral) <= SPECTRAL_BENEFIT * _score(plain):
+        best = spectral
+    else:
+        best = replace(plain, on_paints=errors_on_paints(plain.model, readings, plain.tone))
+    return replace(best, paths=paths_of_paints(best.model, readings, best.tone))
+
+
+def stray_patches(fit: ColourFit) -> Mask:
+    """Patches (n,) that stand far outside all others: covered, stained or mirroring a lamp. None where many seem to."""
+    de = fit.cross_validated_de00
+    stray = de > max(_STRAY_DE00, _STRAY_TIMES * float(np.median(de)))
+    return stray if stray.mean() <= _STRAY_SHARE else np.zeros_like(stray)
 
 
 def fit_tone(readings: PatchReadings) -> ToneCurve:
@@ -185,6 +211,7 @@ def described(readings: PatchReadings, tone: ToneCurve, model: ColourModel, left
         cross_validated_de00=ciede2000(left_out_lab, reference_lab),
         cross_validated_lab=left_out_lab - reference_lab,
         reference_lab=reference_lab,
+        gamut=gamut_of(reference_lab),
     )
 
 

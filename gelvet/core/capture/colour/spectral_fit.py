@@ -9,6 +9,7 @@ from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.correction import tabulate
 from gelvet.core.capture.colour.fit import ColourFit, KnownErrors, PatchReadings, described, light_of, patch_weights, perceptual_design
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
+from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths, prepare_paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
 from gelvet.core.colour.difference import ciede2000
@@ -23,6 +24,9 @@ _RELATIVE_UNIT, _DARK_FLOOR = 0.02, 0.02
 # Weight of the mean squared error over the prior against that over the patches.
 _PRIOR_WEIGHT = 1.0
 _FOLDS = 6
+# The folds only judge the candidate: a part of the prior will do for them.
+_FOLD_STRIDE = 4
+_MIXED_TIMES = 5.0
 
 
 def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
@@ -38,9 +42,17 @@ def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     left_out = np.empty_like(readings.xyz)
     for fold in range(_FOLDS):
         out = np.arange(len(rgb)) % _FOLDS == fold
-        partial, samples = _train(readings, rgb, ~out)
+        partial, samples = _train(readings, rgb, ~out, _FOLD_STRIDE)
         left_out[out] = replace(partial, correction=tabulate(*_residuals(partial, *samples))).to_xyz(rgb[out])
     return replace(described(readings, tone, model, left_out), on_paints=on_paints)
+
+
+def prepare_for_spectra(wavelengths_nm: Floats) -> None:
+    """Makes the samples of paints and loads the solver, which takes a while, before they are needed."""
+    import scipy.optimize  # noqa: F401
+
+    paint_prior(tuple(wavelengths_nm.tolist()))
+    prepare_paint_paths(wavelengths_nm)
 
 
 def _fit_tone(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
@@ -74,7 +86,11 @@ def _smooth_solve(spectra: Floats, light: Floats, bends: Floats) -> tuple[Floats
 
 
 def sensitivities(spectra: Floats, rgb: Floats) -> Floats:
-    """Effective sensitivities (m, 3), not negative and smooth: spectra (n, m) @ result ≈ rgb (n, 3)."""
+    """Effective sensitivities (m, 3), smooth: spectra (n, m) @ result ≈ rgb (n, 3).
+
+    A sensor's are not negative; those of a camera that mixes its channels before it stores them may be, and are then
+    told by a misfit many times smaller.
+    """
     from scipy.optimize import nnls
 
     bends = _bends(spectra.shape[1])
@@ -83,15 +99,17 @@ def sensitivities(spectra: Floats, rgb: Floats) -> Floats:
         weight = 1 / (rgb[:, channel] + _DARK_FLOOR)
         design = np.vstack([spectra * weight[:, None], bends])
         target = np.concatenate([rgb[:, channel] * weight, np.zeros(len(bends))])
-        columns.append(nnls(design, target)[0])
+        plain, mixed = nnls(design, target)[0], np.linalg.lstsq(design, target, rcond=None)[0]
+        misfits = [float(((design @ s - target) ** 2).sum()) for s in (plain, mixed)]
+        columns.append(mixed if misfits[0] > _MIXED_TIMES * misfits[1] else plain)
     return np.stack(columns, axis=1)
 
 
-def _train(readings: PatchReadings, rgb: Floats, used: Mask) -> tuple[ColourModel, tuple[Floats, Floats]]:
+def _train(readings: PatchReadings, rgb: Floats, used: Mask, stride: int = 1) -> tuple[ColourModel, tuple[Floats, Floats]]:
     """Least squares over the used patches and the prior's paints together, each as a mean; and the samples (rgb, xyz)."""
     nm = np.asarray(readings.wavelengths_nm)
-    prior = paint_prior(tuple(nm.tolist()))
-    prior_rgb = prior @ sensitivities(np.asarray(readings.spectra)[used], rgb[used])
+    prior = paint_prior(tuple(nm.tolist()))[::stride]
+    prior_rgb = np.maximum(prior @ sensitivities(np.asarray(readings.spectra)[used], rgb[used]), 1e-4)
     prior_xyz = prior @ observer_d50(nm)
     patch_scale = patch_weights(readings.xyz[used])
     gram, moment = _moments(rgb[used], readings.xyz[used], patch_scale)
@@ -100,6 +118,20 @@ def _train(readings: PatchReadings, rgb: Floats, used: Mask) -> tuple[ColourMode
     gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
     model = ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
     return model, (np.concatenate([prior_rgb, rgb[used]]), np.concatenate([prior_xyz, readings.xyz[used]]))
+
+
+def paths_of_paints(model: ColourModel, readings: PatchReadings, tone: ToneCurve) -> PaintPaths:
+    """What any model gets wrong along the ways of whole paints, seen through the sensitivities that the target shows."""
+    nm = np.asarray(readings.wavelengths_nm)
+    return paint_paths(model, sensitivities(np.asarray(readings.spectra), light_of(readings, tone)), nm)
+
+
+def errors_on_paints(model: ColourModel, readings: PatchReadings, tone: ToneCurve) -> KnownErrors:
+    """What any model gets wrong on the prior's paints, seen through the sensitivities that the target shows."""
+    spectra, nm = np.asarray(readings.spectra), np.asarray(readings.wavelengths_nm)
+    prior = paint_prior(tuple(nm.tolist()))
+    rgb = np.maximum(prior @ sensitivities(spectra, light_of(readings, tone)), 1e-4)
+    return _errors(model, rgb, prior @ observer_d50(nm))
 
 
 def _errors(model: ColourModel, rgb: Floats, xyz: Floats) -> KnownErrors:

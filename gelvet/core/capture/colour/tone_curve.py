@@ -10,6 +10,7 @@ KNOTS = 8
 # With the logarithm of the slope given at knots spaced evenly in log(code + TOE), every gamma curve and the
 # display standard's curve are nearly straight lines, so that smoothness costs a real device nothing.
 TOE = 0.04
+_STEEPEST = 14.0
 _GRID = np.linspace(0, 1, 1025)
 _POSITION = (np.log(_GRID + TOE) - np.log(TOE)) / (np.log(1 + TOE) - np.log(TOE)) * (KNOTS - 1)
 _CELL = np.clip(_POSITION.astype(int), 0, KNOTS - 2)
@@ -25,7 +26,9 @@ class ToneCurve:
 
     def table(self) -> Floats:
         """Linear light (1025,) at evenly spaced code values 0 to 1; 1 at full scale before the offset."""
-        slopes = np.exp(self.log_slopes[_CELL] * (1 - _SHARE) + self.log_slopes[_CELL + 1] * _SHARE)
+        # No device's curve is a millionth as steep in one place as in another: a fit that strays so far must still be finite.
+        steepness = np.clip(self.log_slopes, -_STEEPEST, _STEEPEST)
+        slopes = np.exp(steepness[_CELL] * (1 - _SHARE) + steepness[_CELL + 1] * _SHARE)
         steps = (slopes[1:] + slopes[:-1]) / 2
         total = np.concatenate([[0.0], np.cumsum(steps)])
         return np.asarray(total / total[-1] - self.offset)

@@ -1,19 +1,23 @@
 """Finding the tags: coarsely with a reduced image, then each edge to sub-pixel in linear light."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.placing.geometry import Geometry
+from gelvet.core.capture.placing.geometry import Geometry, Lens
 from gelvet.core.card.dictionary import MODULES, april_36h11
 from gelvet.core.card.layout import Layout, Tag
 from gelvet.core.errors import NothingMeasurable
 
 _DETECTION_SIDE_PX = 2600
 _SAMPLES_ALONG = 40
+MINIMUM_TAGS = 3
 # A tag whose corners are this far from the common plane (in its own size) is folded over or belongs to another card.
 _MISPLACED_SHARE = 0.06
+# F of one parameter: a lens that is not there would pass once in some ten thousand pictures.
+_LENS_SIGNIFICANCE = 18.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,31 +25,103 @@ class FoundTags:
     """Corners (4, 2) in image px by tag id, clockwise from the tag's top-left."""
 
     corners: dict[int, Floats]
+    image_size: tuple[int, int]  # width, height
     blur_px: float | None = None
 
 
-def detect_tags(picture: Image, layout: Layout) -> FoundTags:
-    """Tags of `layout` in the picture (h, w, 3); raises NothingMeasurable where the card cannot be placed."""
+@dataclass(frozen=True, slots=True)
+class SeenTag:
+    """A tag as the image shows it: its id and corners (4, 2) px, clockwise from the tag's own top-left."""
+
+    id: int
+    corners: Floats
+
+
+def see_tags(picture: Image) -> list[SeenTag]:
+    """All tags in the picture (h, w, 3), of whatever card: looked for at two scales, since the grain of paper under a low
+    lamp hides them at the finer one."""
     import cv2
 
     grey = _grey_8bit(picture)
     # Whole factors only: the pixel centres of the reduced image are then known exactly.
-    factor = max(1, int(np.ceil(max(grey.shape) / _DETECTION_SIDE_PX)))
-    if factor > 1:
+    first = max(1, int(np.ceil(max(grey.shape) / _DETECTION_SIDE_PX)))
+    found: list[SeenTag] = []
+    for factor in (first, 2 * first):
         height, width = grey.shape[0] // factor * factor, grey.shape[1] // factor * factor
-        grey = cv2.resize(grey[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(grey[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
+        found += [tag for tag in _detect(np.asarray(small), factor) if not any(_same_tag(tag, other) for other in found)]
+    return found
+
+
+def _detect(grey: Image, factor: int) -> list[SeenTag]:
+    """Tags in an image that was reduced by `factor`, in pixels of the whole one."""
+    import cv2
+
     parameters = cv2.aruco.DetectorParameters()
     parameters.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_SUBPIX
-    detected, ids, _ = cv2.aruco.ArucoDetector(april_36h11(), parameters).detectMarkers(grey)
-    known = {t.id for t in layout.tags}
-    corners: dict[int, Floats] = {}
-    for points, tag_id in zip(detected, [] if ids is None else [int(i) for i in ids.ravel()], strict=True):
-        if tag_id in corners:
-            raise NothingMeasurable("The image shows more than one card (a tag appears twice); give each card its own image.")
-        if tag_id in known:
-            corners[tag_id] = (np.asarray(points, dtype=float).reshape(4, 2) + 0.5) * factor - 0.5
-    _refuse_too_few(corners, layout, 0 if ids is None else len(ids))
-    return FoundTags(corners=corners)
+    corners, ids, _ = cv2.aruco.ArucoDetector(april_36h11(), parameters).detectMarkers(grey)
+    return [
+        SeenTag(tag_id, (np.asarray(points, dtype=float).reshape(4, 2) + 0.5) * factor - 0.5)
+        for points, tag_id in zip(corners, [] if ids is None else [int(i) for i in ids.ravel()], strict=True)
+    ]
+
+
+def _same_tag(one: SeenTag, other: SeenTag) -> bool:
+    apart = float(np.linalg.norm(one.corners.mean(axis=0) - other.corners.mean(axis=0)))
+    return one.id == other.id and apart < 0.5 * _side(one)
+
+
+def detect_tags(picture: Image, layout: Layout) -> FoundTags:
+    """The tags of the one card in the picture (h, w, 3); raises NothingMeasurable where it cannot be placed."""
+    cards = cards_in(see_tags(picture), layout, (picture.shape[1], picture.shape[0]))
+    if len(cards) > 1:
+        raise NothingMeasurable("The image shows more than one card; measure it as a scan of several cards.")
+    return cards[0]
+
+
+def cards_in(seen: Sequence[SeenTag], layout: Layout, image_size: tuple[int, int]) -> list[FoundTags]:
+    """The cards of this layout in an image of (width, height), in reading order; raises NothingMeasurable for none.
+
+    Each tag alone says roughly where the card's centre must be: tags that agree belong to one card.
+    """
+    known = {t.id: t for t in layout.tags}
+    ours = [tag for tag in seen if tag.id in known]
+    groups: list[list[SeenTag]] = []
+    centres: list[Floats] = []
+    for tag in sorted(ours, key=lambda t: -_side(t)):
+        centre, reach = _card_centre(tag, known[tag.id], layout)
+        near = [i for i, c in enumerate(centres) if np.linalg.norm(c - centre) < reach and tag.id not in {t.id for t in groups[i]}]
+        if near:
+            groups[near[0]].append(tag)
+        else:
+            groups.append([tag])
+            centres.append(centre)
+    whole = [g for g in groups if len(g) >= MINIMUM_TAGS]
+    if not whole:
+        raise _too_few(len(ours), len(layout.tags), len(seen))
+    order = sorted(whole, key=lambda g: tuple(np.round(_middle(g)[::-1] / (0.5 * _span(g)))))
+    return [FoundTags(corners={t.id: t.corners for t in group}, image_size=image_size) for group in order]
+
+
+def _side(tag: SeenTag) -> float:
+    return float(np.linalg.norm(tag.corners[1] - tag.corners[0]))
+
+
+def _middle(group: list[SeenTag]) -> Floats:
+    return np.asarray(np.mean([t.corners.mean(axis=0) for t in group], axis=0))
+
+
+def _span(group: list[SeenTag]) -> float:
+    return float(np.ptp(np.concatenate([t.corners for t in group]), axis=0).max())
+
+
+def _card_centre(seen: SeenTag, tag: Tag, layout: Layout) -> tuple[Floats, float]:
+    """Where one tag puts the card's centre, px, and how far off that may be: a third of the card's shorter side."""
+    across = (seen.corners[1] - seen.corners[0] + seen.corners[2] - seen.corners[3]) / (2 * tag.size_mm)
+    down = (seen.corners[3] - seen.corners[0] + seen.corners[2] - seen.corners[1]) / (2 * tag.size_mm)
+    offset = np.array(layout.size_mm) / 2 - np.array(tag.centre_mm)
+    scale = float(np.sqrt(abs(np.linalg.det(np.column_stack([across, down])))))
+    return seen.corners.mean(axis=0) + offset[0] * across + offset[1] * down, scale * min(layout.size_mm) / 3
 
 
 def _grey_8bit(picture: Image) -> Image:
@@ -58,15 +134,13 @@ def _grey_8bit(picture: Image) -> Image:
     return np.asarray(cv2.convertScaleAbs(green, alpha=1 / 257))
 
 
-def _refuse_too_few(corners: dict[int, Floats], layout: Layout, seen: int) -> None:
-    if len(corners) >= 3:
-        return
-    if not corners and seen == 0:
-        raise NothingMeasurable("No tags were found in the image; show the whole card with all its corners, or choose another file.")
-    if not corners:
-        raise NothingMeasurable("The tags in the image belong to another card; choose the layout that was printed on it.")
-    raise NothingMeasurable(
-        f"Only {len(corners)} of {len(layout.tags)} tags were found, too few to place the card; uncover the others and capture it again."
+def _too_few(ours: int, all_tags: int, seen: int) -> NothingMeasurable:
+    if ours == 0 and seen == 0:
+        return NothingMeasurable("No tags were found in the image; show the whole card with all its corners, or choose another file.")
+    if ours == 0:
+        return NothingMeasurable("The tags in the image belong to another card; choose the layout that was printed on it.")
+    return NothingMeasurable(
+        f"Only {ours} of {all_tags} tags were found, too few to place the card; uncover the others and capture it again."
     )
 
 
@@ -102,10 +176,32 @@ def _fit(tags: list[Tag], found: FoundTags, layout: Layout) -> tuple[Geometry, F
     matrix = np.asarray(found_matrix, dtype=float)
     if matrix.shape != (3, 3) or not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:2, :2])) < 1e-6:
         raise NothingMeasurable("The tags do not span the card; show the whole card and capture it again.")
-    geometry = Geometry(matrix=matrix, size_mm=layout.size_mm, reprojection_px=0.0)
+    flat = Geometry(matrix=matrix / matrix[2, 2], size_mm=layout.size_mm, reprojection_px=0.0)
+    geometry = _better_with_lens(flat, source, target, found.image_size)
     misses = np.linalg.norm(geometry.to_pixels(source) - target, axis=1)
-    rms = float(np.sqrt(np.mean(misses**2)))
-    return Geometry(matrix=matrix, size_mm=layout.size_mm, reprojection_px=rms), misses.reshape(-1, 4).max(axis=1)
+    return replace(geometry, reprojection_px=float(np.sqrt(np.mean(misses**2)))), misses.reshape(-1, 4).max(axis=1)
+
+
+def _better_with_lens(flat: Geometry, source: Floats, target: Floats, image_size: tuple[int, int]) -> Geometry:
+    """The placing with a radial lens term, where the corners ask for one: its share of the misfit is far beyond chance."""
+    from scipy.optimize import least_squares
+
+    centre = (image_size[0] / 2 - 0.5, image_size[1] / 2 - 0.5)
+    radius = float(np.hypot(*image_size)) / 2
+    # Columns of the matrix in units of about one pixel at the card's far corner, so that all nine weigh alike.
+    unit = np.array([1, 1, flat.size_mm[0], 1, 1, flat.size_mm[1], 1 / radius, 1 / radius]) / flat.size_mm[0]
+
+    def bent(parameters: Floats) -> Geometry:
+        matrix = np.append(flat.matrix.ravel()[:8] + parameters[:8] * unit, 1.0).reshape(3, 3)
+        return replace(flat, matrix=matrix, lens=Lens(float(parameters[8]) * 1e-3, centre, radius))
+
+    def misses(parameters: Floats) -> Floats:
+        return np.asarray((bent(parameters).to_pixels(source) - target).ravel())
+
+    found = least_squares(misses, np.zeros(9), x_scale="jac", loss="soft_l1", f_scale=1.0, max_nfev=60)
+    before, after = (float((r**2).sum()) for r in (misses(np.zeros(9)), misses(found.x)))
+    spare = 2 * len(source) - 9
+    return bent(found.x) if (before - after) * spare > _LENS_SIGNIFICANCE * after else flat
 
 
 def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> FoundTags:
@@ -131,7 +227,7 @@ def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> Found
         else:
             corners[tag_id] = rough
     blur = _edge_spread(np.concatenate(distances), np.concatenate(values)) if distances else None
-    return FoundTags(corners=corners, blur_px=blur)
+    return FoundTags(corners=corners, image_size=found.image_size, blur_px=blur)
 
 
 def _edge_frame(start: Floats, stop: Floats) -> tuple[Floats, Floats, float, float]:
@@ -158,8 +254,9 @@ def _edge_line(plane: Floats, start: Floats, stop: Floats) -> tuple[Floats, Floa
     local = (grid - origin).astype(np.float32)
     profiles = cv2.remap(part, local[..., 0], local[..., 1], cv2.INTER_LINEAR)
     ends = max(2, len(steps) // 5)
-    black, white = profiles[:, :ends].mean(), profiles[:, -ends:].mean()
-    if white - black < 0.02 or white < 1.3 * black:
+    # The light may change along the edge: each profile is judged by the light of its own place.
+    black, white = (_straightened(places, part.mean(axis=1))[:, None] for part in (profiles[:, :ends], profiles[:, -ends:]))
+    if np.min(white - black) < 0.02 or np.any(white < 1.3 * black):
         return None
     share = (profiles - black) / (white - black)
     # Light integrated across the edge: exact for any symmetric blur, and calm under noise.
@@ -180,6 +277,11 @@ def _robust_line(x: Floats, y: Floats) -> tuple[float, float]:
         limit = 3 * 1.4826 * float(np.median(np.abs(residual[keep]))) + 0.01
         keep = np.abs(residual) <= limit
     return float(slope), float(shift)
+
+
+def _straightened(places: Floats, light: Floats) -> Floats:
+    slope, shift = _robust_line(places, light)
+    return slope * places + shift
 
 
 def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: tuple[Floats, Floats]) -> tuple[Floats, Floats]:

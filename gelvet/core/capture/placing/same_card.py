@@ -4,9 +4,9 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.placing.card_code import refuse_other_card
-from gelvet.core.capture.placing.fiducials import detect_tags, place_card
+from gelvet.core.capture.placing.fiducials import FoundTags, place_card
 from gelvet.core.capture.placing.geometry import Geometry, rectify
-from gelvet.core.capture.reading import Picture
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout
 from gelvet.core.errors import NothingMeasurable
 
@@ -16,11 +16,11 @@ _MINIMUM_ZONES = 6
 _PIXELS_PER_MM = 2.0
 
 
-def refuse_strangers(shots: list[Picture], layout: Layout) -> None:
+def refuse_strangers(shots: list[tuple[Picture, FoundTags]], layout: Layout) -> None:
     """Raises NothingMeasurable where a shot does not show the card of the first one."""
     first: Floats | None = None
-    for shot in shots:
-        geometry, _ = place_card(detect_tags(shot.pixels, layout), layout)
+    for shot, found in shots:
+        geometry, _ = place_card(found, layout)
         refuse_other_card(shot, geometry, layout)
         seen = _zone_densities(shot, geometry, layout)
         if first is None:

@@ -1,0 +1,116 @@
+"""The shots of a capture as lights from different sides on one card, each in units of its own bare paper."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.colour.tone_curve import power_curve
+from gelvet.core.capture.device import Device
+from gelvet.core.capture.overview import Overview
+from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.card.layout import Rect
+
+# The light of a flatbed rides with the sensor: a card turned by this much is lit from another side.
+_TURNED_DEG = 30.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LitShot:
+    """One shot, evenly lit; `paper` (3,) is the XYZ of its bare paper. `azimuth_deg` is where its lamp stood, None where
+    nobody said; `raking` that it was lit by one low lamp."""
+
+    capture: CalibratedCapture
+    paper: Floats
+    azimuth_deg: float | None
+    elevation_deg: float | None
+    raking: bool
+
+    @property
+    def blur_px(self) -> float | None:
+        return self.capture.calibration.blur_px
+
+    def relative(self, rect: Rect, pixels_per_mm: float) -> tuple[Floats, Mask]:
+        """XYZ over that of the bare paper, (h, w, 3) float32, and where it is neither clipped nor outside the image."""
+        xyz, good = self.capture.xyz(rect, pixels_per_mm)
+        return np.asarray(xyz / self.paper.astype(np.float32)), good
+
+
+def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot]) -> list[LitShot]:
+    """The flat shot first, then those that light the card otherwise. Shots of a wet card tell nothing of light."""
+    lights = [LitShot(capture=flat, paper=paper, azimuth_deg=None, elevation_deg=None, raking=False)]
+    turned = flat.calibration.geometry.rotation_deg
+    for shot in shots:
+        if shot.file.state == "wet":
+            continue
+        raking = shot.file.light != "diffuse"
+        if not raking and _apart(shot.geometry.rotation_deg, turned) < _TURNED_DEG:
+            continue
+        lit = _evenly_lit(flat, shot)
+        own_paper = bare_paper(lit)
+        if own_paper is not None:
+            lights.append(
+                LitShot(
+                    capture=lit, paper=own_paper, azimuth_deg=shot.file.azimuth_deg, elevation_deg=shot.file.elevation_deg, raking=raking
+                )
+            )
+    return lights
+
+
+def wet_shot(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot]) -> CalibratedCapture | None:
+    """The shot of the wet card in even light, its bare paper brought to that of the dry one; None where there is none."""
+    shot = next((s for s in shots if s.file.state == "wet" and s.file.light == "diffuse"), None)
+    if shot is None:
+        return None
+    wet = _evenly_lit(flat, shot)
+    own = bare_paper(wet)
+    if own is None:
+        return None
+    exposure = float(np.median(paper / own))
+    coefficients = wet.calibration.light.coefficients
+    light = replace(wet.calibration.light, coefficients=coefficients - _level(exposure, len(coefficients)))
+    return replace(wet, calibration=replace(wet.calibration, light=light))
+
+
+def _level(factor: float, terms: int) -> Floats:
+    """What makes a flat field (terms, 3) dimmer by `factor` all over."""
+    level = np.zeros((terms, 3))
+    level[0] = np.log(factor)
+    return level
+
+
+def _apart(one: float, other: float) -> float:
+    return abs((one - other + 180) % 360 - 180)
+
+
+def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture:
+    """The shot seen through the flat one's colours, with its own fading light taken out.
+
+    A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
+    cal = flat.calibration
+    same = shot.picture.pixels.dtype == flat.picture.pixels.dtype and shot.picture.icc_profile == flat.picture.icc_profile
+    if same and shot.picture.linear == flat.picture.linear:
+        lookup, light = cal.lookup, Overview.of_linear(shot.picture, cal.lookup, shot.geometry, flat.layout)
+    else:
+        device, tone = Device(shot.picture, None), power_curve(1.0 if shot.picture.linear else 2.2)
+        lookup = device.lookup(tone)
+        light = Overview.of_linear(shot.picture, lookup, shot.geometry, flat.layout)
+    # Relief in a low light roughens the tags' edges: the focus is no worse than in the flat shot.
+    blurs = [
+        b * shot.geometry.pixels_per_mm / g.pixels_per_mm for b, g in ((cal.blur_px, cal.geometry), (shot.blur_px, shot.geometry)) if b
+    ]
+    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None))
+    return replace(flat, picture=shot.picture, calibration=calibration, paint=None)
+
+
+def bare_paper(capture: CalibratedCapture) -> Floats | None:
+    """Median XYZ (3,) of the paper zones that the image shows."""
+    shown = [
+        np.median(xyz[good], axis=0)
+        for zone in capture.layout.zones_of("paper")
+        for xyz, good in (capture.xyz(zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)), 6.0),)
+        if good.mean() > 0.3
+    ]
+    return np.median(shown, axis=0).astype(float) if shown else None

@@ -1,0 +1,88 @@
+"""The shots of one capture: the flat one that colour is measured on, and others laid exactly over it."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from gelvet.core.capture.colour.tone_curve import power_curve
+from gelvet.core.capture.gates import Gate, registration_gate
+from gelvet.core.capture.placing.fiducials import FoundTags, place_card, refine_tags
+from gelvet.core.capture.placing.geometry import Geometry
+from gelvet.core.capture.placing.registration import registration_mm
+from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.card.layout import Layout
+
+# Glints and relief need lamps that differ by at least this (measurement.md 6).
+_OTHER_SIDE_DEG = 60.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotFile:
+    """A file and the light it was taken in. Azimuth 0 is a lamp at the card's right, 90 at its foot."""
+
+    path: Path
+    light: str = "diffuse"
+    azimuth_deg: float | None = None
+    elevation_deg: float | None = None
+    name: str = ""
+    state: str = "dry"
+
+    @property
+    def title(self) -> str:
+        """What people call the file."""
+        return self.name or self.path.name
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RegisteredShot:
+    """A shot placed on the card, and how far (mm) it lies from the flat shot; None where that could not be judged."""
+
+    file: ShotFile
+    picture: Picture
+    geometry: Geometry
+    registration_mm: float | None
+    blur_px: float | None = None
+
+
+def register(
+    flat: tuple[Picture, Geometry], others: list[tuple[ShotFile, Picture, FoundTags]], layout: Layout
+) -> tuple[list[RegisteredShot], Gate]:
+    """The other shots placed by their own tags, and the gate on how well they lie on the flat one."""
+    placed = []
+    for file, picture, found in others:
+        refined = _refined(picture, found, layout)
+        geometry, _ = place_card(refined, layout)
+        apart = registration_mm(flat, (picture, geometry), layout)
+        placed.append(RegisteredShot(file=file, picture=picture, geometry=geometry, registration_mm=apart, blur_px=refined.blur_px))
+    return placed, registration_gate([(s.file.title, s.registration_mm) for s in placed])
+
+
+def _refined(picture: Picture, found: FoundTags, layout: Layout) -> FoundTags:
+    """The tags to a fraction of a pixel. An ordinary curve brings the light near enough to linear for placing."""
+    import cv2
+
+    levels = int(picture.full_scale) + 1
+    lookup = power_curve(1.0 if picture.linear else 2.2).lookup(levels)
+    return refine_tags(np.asarray(cv2.LUT(np.ascontiguousarray(picture.pixels[..., 1]), lookup)), found, layout)
+
+
+def lacking_shots(kinds: set[str], wants_sparkle: bool, lamps_deg: list[float | None], has_flat: bool) -> list[str]:
+    """What the card's tests still lack, each a plain phrase. `kinds` are those of its zones, `lamps_deg` the azimuths of
+    its low-lamp shots."""
+    lacking = [] if has_flat else ["a flat shot in even light, dry"]
+    if wants_sparkle or "black_paper" in kinds:
+        apart = _sides(lamps_deg)
+        if apart < 2:
+            more = "two shots with a low lamp from different sides" if apart == 0 else "one more shot with the low lamp from another side"
+            lacking.append(more)
+    return lacking
+
+
+def _sides(lamps_deg: list[float | None]) -> int:
+    """How many clearly different sides the lamp stood on."""
+    sides: list[float] = []
+    for azimuth in lamps_deg:
+        if azimuth is not None and all(abs((azimuth - s + 180) % 360 - 180) >= _OTHER_SIDE_DEG for s in sides):
+            sides.append(azimuth)
+    return len(sides)

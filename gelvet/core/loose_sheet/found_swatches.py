@@ -1,0 +1,238 @@
+"""Painted places on light paper: connected, thicker than a pencil's line, each with the rectangle that it holds."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Image, Mask
+from gelvet.core.card.layout import Axis, Rect
+from gelvet.core.loose_sheet.paint_depth import SheetDepth
+
+# Paint is what stands out of the paper's own unevenness, and by this much at least: the palest of washes.
+_PALEST, _NOISES = 0.03, 5.0
+_SMOOTH_MM, _NARROW_MM, _GAP_MM = 0.4, 1.8, 1.0
+# Writing: strokes narrower than this, so much deeper than the bare paper on both sides of them.
+_STROKE_MM, _STROKE_DEPTH, _BARE_DEPTH, _STROKE_RIM_MM = 1.3, 0.2, 0.06, 0.35
+_SMALLEST_MM = 3.0
+# A thing that runs along this share of one of the sheet's edges is the table, a lid or a shadow.
+_ALONG_EDGE = 0.5
+_RIM_MM = 0.7
+# Print turns from paper to ink within a stroke's width; no paint grains that much.
+_PRINT_PALEST, _PRINT_DARKEST = 0.12, 0.8
+# Two paints side by side: lines through this much on either side, an edge's width left out, miss each other by so
+# much, and by such a share of the deeper.
+_STEP_REACH_MM, _STEP_GAP_MM, _STEP_DEPTH, _STEP_SHARE, _STEP_SCATTERS = 4.0, 0.5, 0.07, 0.3, 5.0
+_GRADIENT_SLIMNESS, _GRADIENT_RATIO, _GRADIENT_ORDER = 1.4, 1.8, 0.85
+_COARSE = 72
+_MOST_RECTANGLES, _NEARLY_AS_LARGE = 12, 0.3
+Box = tuple[int, int, int, int]  # left, top, right and bottom (exclusive), in samples
+
+
+@dataclass(frozen=True, slots=True)
+class FoundSwatch:
+    """A painted place: the rectangle inside it, its middle depth, and the way it pales where it is a gradient."""
+
+    rect: Rect
+    depth: float
+    axis: Axis | None
+
+
+def find_swatches(sheet: SheetDepth) -> list[FoundSwatch]:
+    """What is painted on the sheet, in reading order."""
+    import cv2
+
+    scale = sheet.pixels_per_mm
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(_painted(sheet), connectivity=4)
+    found = []
+    for number in range(1, count):
+        x, y, width, height, area = (int(v) for v in stats[number])
+        if min(width, height) < _SMALLEST_MM * scale or area < (_SMALLEST_MM * scale) ** 2:
+            continue
+        if _lies_along_an_edge(np.asarray(labels == number)):
+            continue
+        mask = _without_holes(np.asarray(labels[y : y + height, x : x + width] == number))
+        for left, top, right, bottom in _rectangles(mask, _SMALLEST_MM * scale):
+            found += _swatches_in(sheet, (x + left, y + top, x + right, y + bottom))
+    return _in_reading_order(found)
+
+
+def _painted(sheet: SheetDepth) -> Image:
+    """Where paint lies (h, w) uint8: writing taken away, grains and hollows drawn together."""
+    import cv2
+
+    scale = sheet.pixels_per_mm
+    opened = cv2.morphologyEx(sheet.depth, cv2.MORPH_OPEN, _disc(_STROKE_MM * scale))
+    strokes = np.asarray((sheet.depth - opened > _STROKE_DEPTH) & (opened < _BARE_DEPTH), dtype=np.uint8)
+    written = np.asarray(cv2.dilate(strokes, _disc(2 * _STROKE_RIM_MM * scale))) > 0
+    smooth = cv2.GaussianBlur(np.where(written, np.minimum(opened, sheet.depth), sheet.depth), (0, 0), _SMOOTH_MM * scale)
+    painted = np.asarray((smooth > max(_PALEST, _NOISES * sheet.noise)) & sheet.shown, dtype=np.uint8)
+    wide = cv2.morphologyEx(painted, cv2.MORPH_OPEN, _disc(_NARROW_MM * scale))
+    return np.asarray(cv2.morphologyEx(wide, cv2.MORPH_CLOSE, _disc(_GAP_MM * scale)))
+
+
+def _without_holes(mask: Mask) -> Mask:
+    """`mask` (h, w) with what it encloses."""
+    import cv2
+
+    outlines, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    return np.asarray(cv2.drawContours(np.zeros(mask.shape, np.uint8), outlines, -1, 1, cv2.FILLED) > 0)
+
+
+def _swatches_in(sheet: SheetDepth, box: Box) -> list[FoundSwatch]:
+    """The swatches that share one painted rectangle (left, top, right, bottom in samples): divided where its colour steps."""
+    left, top, right, bottom = box
+    scale = sheet.pixels_per_mm
+    if min(right - left, bottom - top) < _SMALLEST_MM * scale:
+        return []
+    part = sheet.density[top:bottom, left:right]
+    lengthwise = right - left >= bottom - top
+    at = step_along(np.median(part, axis=0 if lengthwise else 1), scale)
+    if at is not None:
+        first, second = ((left, top, left + at, bottom), (left + at, top, right, bottom))
+        if not lengthwise:
+            first, second = ((left, top, right, top + at), (left, top + at, right, bottom))
+        return _swatches_in(sheet, first) + _swatches_in(sheet, second)
+    depth = part.max(axis=-1)
+    rect = Rect(left / scale, top / scale, (right - left) / scale, (bottom - top) / scale).inset(_RIM_MM)
+    if min(rect.width, rect.height) < _SMALLEST_MM - 2 * _RIM_MM or _is_print(depth, scale):
+        return []
+    return [FoundSwatch(rect, float(np.median(depth)), _gradient_axis(depth))]
+
+
+def step_along(profile: Floats, scale: float) -> int | None:
+    """Where a profile of density (n, 3) steps from one paint to another: the place at which the straight lines through
+    the stretches before and after miss each other most; None where they meet. `scale` is in samples per mm."""
+    reach, gap, least = round(_STEP_REACH_MM * scale), round(_STEP_GAP_MM * scale), round(_SMALLEST_MM * scale)
+    best, place = 0.0, None
+    for at in range(least, len(profile) - least, max(1, gap // 2)):
+        before, after = _line(profile[max(0, at - reach) : at - gap]), _line(profile[at + gap : at + reach][::-1])
+        here, there = before.ahead(gap), after.ahead(gap)
+        jump = float(np.abs(here - there).max())
+        level = float(max(here.max(), there.max()))
+        if jump > max(_STEP_DEPTH, _STEP_SHARE * level, _STEP_SCATTERS * max(before.scatter, after.scatter), best):
+            best, place = jump, at
+    return place
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """The straight line through a stretch of profile: its end (3,), its slope (3,) and how far the stretch strays from it."""
+
+    end: Floats
+    slope: Floats
+    scatter: float
+
+    def ahead(self, samples: int) -> Floats:
+        return np.asarray(self.end + self.slope * samples)
+
+
+def _line(stretch: Floats) -> _Line:
+    x = np.arange(len(stretch)) - (len(stretch) - 1) / 2
+    slope = x @ stretch / max(float(x @ x), 1.0)
+    level = stretch.mean(axis=0)
+    scatter = float((stretch - level - x[:, None] * slope).std(axis=0).max())
+    return _Line(level + slope * x[-1], slope, scatter)
+
+
+def _is_print(depth: Floats, scale: float) -> bool:
+    """Whether a place (h, w) is a code or lettering: nearly all of it near both ink and bare paper."""
+    import cv2
+
+    near = _disc(_STROKE_MM * scale)
+    darkest, palest = np.median(cv2.dilate(depth, near)), np.median(cv2.erode(depth, near))
+    return bool(palest < _PRINT_PALEST and darkest > _PRINT_DARKEST)
+
+
+def _disc(diameter: float) -> Image:
+    import cv2
+
+    side = max(3, round(diameter) | 1)
+    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+
+
+def _lies_along_an_edge(mask: Mask) -> bool:
+    edges = (mask[:2].any(axis=0), mask[-2:].any(axis=0), mask[:, :2].any(axis=1), mask[:, -2:].any(axis=1))
+    return any(float(edge.mean()) > _ALONG_EDGE for edge in edges)
+
+
+def _rectangles(mask: Mask, smallest: float) -> list[Box]:
+    """What touches may be several swatches: the largest rectangle inside `mask`, and others nearly as large beside it."""
+    left_over = mask.copy()
+    found: list[Box] = []
+    while len(found) < _MOST_RECTANGLES and (inside := largest_rectangle(left_over)) is not None:
+        left, top, right, bottom = inside
+        if min(right - left, bottom - top) < smallest or (found and _area(inside) < _NEARLY_AS_LARGE * _area(found[0])):
+            break
+        found.append(inside)
+        left_over[top:bottom, left:right] = False
+    return found
+
+
+def _area(box: Box) -> int:
+    return (box[2] - box[0]) * (box[3] - box[1])
+
+
+def largest_rectangle(mask: Mask) -> Box | None:
+    """Left, top, right and bottom (exclusive) of the largest upright rectangle inside `mask` (h, w), by a coarse grid; None
+    where it holds none."""
+    import cv2
+
+    step = max(1, -(-max(mask.shape) // _COARSE))
+    height, width = (-(-side // step) for side in mask.shape)
+    padded = np.zeros((height * step, width * step), dtype=np.float32)
+    padded[: mask.shape[0], : mask.shape[1]] = mask
+    share = cv2.resize(padded, (width, height), interpolation=cv2.INTER_AREA)
+    full = np.asarray(share > 0.97).reshape(height, width)
+    best, place = 0, None
+    for top in range(height):
+        columns = np.ones(width, dtype=bool)
+        for bottom in range(top + 1, height + 1):
+            columns &= full[bottom - 1]
+            if not columns.any():
+                break
+            start, length = _longest_run(columns)
+            if length * (bottom - top) > best:
+                best, place = length * (bottom - top), (start, top, start + length, bottom)
+    if place is None:
+        return None
+    left, top, right, bottom = (v * step for v in place)
+    return left, top, min(right, mask.shape[1]), min(bottom, mask.shape[0])
+
+
+def _longest_run(row: Mask) -> tuple[int, int]:
+    """Start and length of the longest run of True."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], row, [False]]).astype(np.int8)))
+    lengths = edges[1::2] - edges[::2]
+    longest = int(np.argmax(lengths))
+    return int(edges[2 * longest]), int(lengths[longest])
+
+
+def _gradient_axis(depth: Floats) -> Axis | None:
+    """The way along which a long place pales steadily from masstone to wash; None where it is even."""
+    from scipy.stats import spearmanr
+
+    lengthwise = depth.shape[1] >= depth.shape[0]
+    length, breadth = (depth.shape[1], depth.shape[0]) if lengthwise else depth.shape
+    if length < _GRADIENT_SLIMNESS * breadth or length < 12:
+        return None
+    profile = np.median(depth, axis=0 if lengthwise else 1)
+    part = max(1, length // 8)
+    ends = float(np.median(profile[:part])), float(np.median(profile[-part:]))
+    order = float(spearmanr(np.arange(length), profile).statistic)
+    if max(ends) < _GRADIENT_RATIO * max(min(ends), 0.01) or abs(order) < _GRADIENT_ORDER:
+        return None
+    if lengthwise:
+        return "+x" if ends[0] > ends[1] else "-x"
+    return "+y" if ends[0] > ends[1] else "-y"
+
+
+def _in_reading_order(found: list[FoundSwatch]) -> list[FoundSwatch]:
+    """Row by row; places that overlap in height stand in one row."""
+    rows: list[list[FoundSwatch]] = []
+    for swatch in sorted(found, key=lambda s: s.rect.y):
+        row = next((r for r in rows if r[0].rect.y < swatch.rect.centre[1] < r[0].rect.bottom), None)
+        if row is None:
+            rows.append([swatch])
+        else:
+            row.append(swatch)
+    return [swatch for row in rows for swatch in sorted(row, key=lambda s: s.rect.x)]

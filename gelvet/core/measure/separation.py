@@ -1,0 +1,165 @@
+"""Separation: pigments of one paint that part from each other, seen as colours off the dilution path (measurement.md 5)."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.pixel_noise import PixelNoise
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.components import components
+from gelvet.core.measure.granulation import (
+    HALF_RESPONSE,
+    MINIMUM_PIXELS_PER_MM,
+    MINIMUM_SIDE_MM,
+    SEPARATION_BAND,
+    PaperTexture,
+    band_pass,
+    blur_gain,
+    cosine_frequency,
+    low_pass,
+)
+from gelvet.core.measure.values import Absent, Separation, ZonePixels, tint_depth
+
+# Below this the colours are one pigment's own unevenness: two components are then an invention.
+TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
+# What photographs stored in 8 bits show beside the truth, in trials (k = 1).
+_COARSE_U = 0.25
+_BINS, _BIN_LEAST = 60, 30
+_MOST_PIXELS = 90_000
+
+
+@dataclass(frozen=True, slots=True)
+class PixelPath:
+    """a* and b* (n, 2) that the paint has at rising tint depth (n,), pixel by pixel."""
+
+    depth: Floats
+    ab: Floats
+
+    def at(self, depth: Floats) -> Floats:
+        """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
+        return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
+
+    def slope(self, depth: float) -> Floats:
+        """Change of a*, b* (2,) for each unit of depth."""
+        step = 0.02
+        return np.asarray((self.at(np.array(depth + step)) - self.at(np.array(depth - step))) / (2 * step))
+
+
+def pixel_path(zones: Sequence[ZonePixels], paper: Floats) -> PixelPath | None:
+    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
+    step = max(1, sum(z.good.size for z in zones) // _MOST_PIXELS)
+    pixels = np.concatenate([band_limited(z).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
+    if len(pixels) < 20 * _BIN_LEAST:
+        return None
+    depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
+    palest, deepest = (float(v) for v in np.quantile(depth, [0.002, 0.998]))
+    edges = np.linspace(palest, deepest, _BINS + 1)
+    index = np.digitize(depth, edges) - 1
+    places, colours = [0.0], [xyz_to_lab(paper)[1:]]
+    for b in range(_BINS):
+        inside = index == b
+        if np.count_nonzero(inside) < _BIN_LEAST:
+            continue
+        middle = float(depth[inside].mean())
+        if middle > places[-1] + 1e-4:
+            places.append(middle)
+            colours.append(ab[inside].mean(axis=0))
+    return PixelPath(np.array(places), np.array(colours)) if len(places) > 6 else None
+
+
+def separation(
+    zone: ZonePixels,
+    path: PixelPath | None,
+    paper: Floats,
+    texture: PaperTexture | None,
+    blur_mm: float | None,
+    noise: PixelNoise | None,
+    *,
+    coarse_colour: bool = False,
+) -> Separation | Absent:
+    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coarse_colour` where the file may hold
+    faint colour less finely than light, as 8-bit photographs do."""
+    if blur_mm is None or texture is None or noise is None:
+        return Absent("the capture's own blur and noise are not known, which only a printed card shows")
+    if zone.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
+        return Absent(f"the resolution of {zone.pixels_per_mm * 25.4:.0f} dpi is too low for separation; 300 dpi would be enough")
+    if min(zone.good.shape) < MINIMUM_SIDE_MM * zone.pixels_per_mm:
+        return Absent(f"the zone is too small for separation; {MINIMUM_SIDE_MM:.0f} mm each way would be enough")
+    if zone.used_fraction < 0.5 or path is None:
+        return Absent("too little of the paint could be used")
+    off = off_path(zone, path, paper)
+    seen = _band_variance(off, _response(zone.good.shape, zone.pixels_per_mm, blur_mm, limited=True))
+    response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, limited=False)
+    from_noise, from_relief = _expected(zone, path, paper, texture, noise, response)
+    variance = seen - from_noise - from_relief
+    index = float(np.sqrt(max(variance, 0.0)))
+    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), _COARSE_U if coarse_colour else 0.0))
+    found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
+    return Separation(index=index, components=found, u=u)
+
+
+def off_path(zone: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
+    """How far each pixel's a*, b* (h, w, 2) lies off the path at its own depth; 0 where it is masked."""
+    xyz = band_limited(zone)
+    off = xyz_to_lab(xyz)[..., 1:] - path.at(tint_depth(xyz, paper))
+    return np.asarray(np.where(zone.good[..., None], off, 0))
+
+
+def band_limited(zone: ZonePixels) -> Floats:
+    """XYZ (h, w, 3) without what is finer than the band: photographs keep colour more coarsely than light, and their colour
+    would lag behind their depth at single pixels."""
+    import cv2
+
+    finest = HALF_RESPONSE / SEPARATION_BAND[1] * zone.pixels_per_mm
+    return np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
+
+
+def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, *, limited: bool) -> Floats:
+    """Squared response (h, w) of the band with the blur undone; of what is left of it where the finest is gone already."""
+    frequency = cosine_frequency(shape, pixels_per_mm)
+    band = 1 - low_pass(frequency, SEPARATION_BAND[0]) if limited else band_pass(frequency, SEPARATION_BAND)
+    return np.asarray((band * blur_gain(frequency, blur_mm)) ** 2)
+
+
+def _band_variance(field: Floats, response: Floats) -> float:
+    """Variance (a* and b* together) of a field (h, w, 2) in the band, blur undone."""
+    from scipy.fft import dctn
+
+    total = 0.0
+    for channel in range(2):
+        values = field[..., channel] - field[..., channel].mean()
+        total += float((dctn(values, norm="ortho") ** 2 * response).sum()) / values.size
+    return total
+
+
+def _expected(
+    zone: ZonePixels, path: PixelPath, paper: Floats, texture: PaperTexture, noise: PixelNoise, response: Floats
+) -> tuple[float, float]:
+    """Variance that the sensor's noise and the paper's relief alone would give, by the slope of all that is done."""
+    middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
+    jacobian = _jacobian(middle, path, paper)
+    from_noise = float(np.trace(jacobian @ noise.at(middle) @ jacobian.T) * response.mean())
+    # Relief shades all channels alike: L* + 16 goes with the cube root of light.
+    shade = 3 * np.sqrt(max(texture.variance[SEPARATION_BAND], 0.0)) / (texture.mean_l + 16)
+    along = jacobian @ middle * shade
+    return from_noise, float(along @ along)
+
+
+def _jacobian(xyz: Floats, path: PixelPath, paper: Floats) -> Floats:
+    """Change (2, 3) of the distance off the path for each unit of X, Y, Z at `xyz` (3,)."""
+
+    def off(value: Floats) -> Floats:
+        return np.asarray(xyz_to_lab(value)[1:] - path.at(np.asarray(tint_depth(value, paper))))
+
+    steps = 0.01 * xyz
+    return np.stack([(off(xyz + s * e) - off(xyz - s * e)) / (2 * s) for s, e in zip(steps, np.eye(3), strict=True)], axis=1)
+
+
+def _uncertainty(zone: ZonePixels, index: float, from_noise: float, from_relief: float) -> float:
+    area = zone.good.size / zone.pixels_per_mm**2
+    grains = max(area / 0.6, 4)
+    sampling = index / np.sqrt(2 * grains)
+    unsure = 0.2 * (from_noise + from_relief) / max(2 * index, 0.2)
+    return float(np.sqrt(sampling**2 + unsure**2 + 0.04**2))

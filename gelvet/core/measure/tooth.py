@@ -1,0 +1,86 @@
+"""Does the pigment sit in the paper's hollows? Relief from low lamps against tint depth (measurement.md 4)."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.lit_shots import LitShot
+from gelvet.core.card.layout import Rect
+from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, band_pass, blur_gain
+from gelvet.core.measure.values import Absent, Tooth, tint_depth
+
+MINIMUM_PIXELS_PER_MM = 7.5
+# Lamps must look at the slopes from ways that differ by this much, for both directions of slope to be seen.
+_LEAST_CONDITION = 0.15
+_ELEVATION_DEG = 20.0
+_LEAST_GOOD = 0.5
+
+
+def tooth_correlation(lights: Sequence[LitShot], rect: Rect, paper: Floats) -> Tooth | Absent:
+    """Correlation in 0.4 to 3 cycles/mm of tint depth in the first, flat light with the depth of hollows."""
+    lamps = [light for light in lights if light.raking and light.azimuth_deg is not None]
+    if len(lamps) < 2:
+        return Absent("fewer than two shots with a low lamp from known sides")
+    scale = min(light.capture.calibration.geometry.pixels_per_mm for light in (lights[0], *lamps))
+    if scale < MINIMUM_PIXELS_PER_MM:
+        return Absent("the low-lamp shots are too coarse for the paper's relief")
+    ways = np.array([_toward(light) for light in lamps])
+    singular = np.linalg.svd(ways, compute_uv=False)
+    if singular[-1] < _LEAST_CONDITION * singular[0]:
+        return Absent("the low lamps stood on one line; add a shot from another side")
+    flat, good = lights[0].capture.xyz(rect, scale)
+    if good.mean() < _LEAST_GOOD:
+        return Absent("too little of the zone could be used")
+    seen = lights[0].relative(rect, scale)[0][..., 1]
+    shading = np.stack([light.relative(rect, scale)[0][..., 1] / np.maximum(seen, 1e-3) - 1 for light in lamps])
+    slopes = np.einsum("sl,lhw->shw", -np.linalg.pinv(ways), shading)
+    blur_px = lights[0].blur_px or 0.0
+    blur_mm = blur_px / lights[0].capture.calibration.geometry.pixels_per_mm
+    hollows = -relief_from_slopes(slopes[0], slopes[1], scale, blur_mm)
+    tint = tint_depth(flat, paper)
+    depth = _banded(np.where(good, tint, np.median(tint[good])), scale, blur_mm)
+    inside = slice(int(0.5 * scale), -int(0.5 * scale) or None)
+    if min(depth.shape) < MINIMUM_SIDE_MM * scale:
+        return Absent("the zone is too small to see how the pigment lies in the tooth")
+    one, other = hollows[inside, inside].ravel(), depth[inside, inside].ravel()
+    if one.std() < 1e-9 or other.std() < 1e-9:
+        return Absent("neither relief nor unevenness is seen")
+    r = float(np.corrcoef(one, other)[0, 1])
+    spots = max(rect.width * rect.height / 0.3, 8.0)
+    return Tooth(correlation=r, u=float((1 - r * r) / np.sqrt(spots) + 0.02))
+
+
+def _toward(light: LitShot) -> Floats:
+    """How much a slope (x, y) shades in this light: the lamp's level direction over the tangent of its height."""
+    azimuth = np.radians(light.azimuth_deg or 0.0)
+    height = np.tan(np.radians(light.elevation_deg or _ELEVATION_DEG))
+    return np.asarray(np.array([np.cos(azimuth), np.sin(azimuth)]) / height)
+
+
+def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
+    """Height (h, w) in mm, in the grain's band, of slopes (h, w) along x and y (R. T. Frankot, R. Chellappa, IEEE Trans.
+    Pattern Anal. Mach. Intell. 10 (1988) 439-451)."""
+    rim = min(int(2 * pixels_per_mm), min(dx.shape) - 1)
+    size = dx.shape
+    padded = [np.pad(d - d.mean(), rim, mode="reflect") for d in (dx, dy)]
+    fy = np.fft.fftfreq(padded[0].shape[0], 1 / pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(padded[0].shape[1], 1 / pixels_per_mm)[None]
+    squared = fx**2 + fy**2
+    squared[0, 0] = 1.0
+    transform = (fx * np.fft.fft2(padded[0]) + fy * np.fft.fft2(padded[1])) / (2j * np.pi * squared)
+    transform[0, 0] = 0
+    frequency = np.sqrt(squared)
+    height = np.fft.ifft2(transform * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)).real
+    return np.asarray(height[rim : rim + size[0], rim : rim + size[1]])
+
+
+def _banded(values: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
+    """The grain's band of a field (h, w)."""
+    rim = min(int(2 * pixels_per_mm), min(values.shape) - 1)
+    filled = np.pad(values - values.mean(), rim, mode="reflect")
+    fy = np.fft.fftfreq(filled.shape[0], 1 / pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(filled.shape[1], 1 / pixels_per_mm)[None]
+    frequency = np.hypot(fx, fy)
+    banded = np.fft.ifft2(np.fft.fft2(filled) * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)).real
+    return np.asarray(banded[rim : rim + values.shape[0], rim : rim + values.shape[1]])
