@@ -14,7 +14,7 @@ LOOPBACK_NAMES = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 def loopback_only(app_configs: Sequence[AppConfig] | None, **kwargs: Any) -> list[CheckMessage]:
     """E001: a host name that other machines could use, while nobody signs in."""
     strangers = sorted(set(settings.ALLOWED_HOSTS) - LOOPBACK_NAMES)
-    if not strangers:
+    if not strangers or settings.SIGN_IN:
         return []
-    message = f"Gelvet has no sign-in yet, so it must not answer as {', '.join(strangers)}."
-    return [Error(message, hint="Keep ALLOWED_HOSTS to loopback names.", id="gelvet.E001")]
+    message = f"Nobody signs in here, so Gelvet must not answer as {', '.join(strangers)}."
+    return [Error(message, hint="Name shared addresses in GELVET_HOSTS, which turns sign-in on.", id="gelvet.E001")]

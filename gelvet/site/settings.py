@@ -2,6 +2,7 @@
 
 import os
 import re
+from datetime import timedelta
 from pathlib import Path
 
 BASE_DIR = Path(__file__).resolve().parents[2]
@@ -24,28 +25,68 @@ def _secret_key() -> str:
 
 SECRET_KEY = os.environ.get("GELVET_SECRET_KEY") or _secret_key()
 DEBUG = False
-# No sign-in: this installation answers on the loopback address only, and gelvet.site.checks refuses anything else.
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+# Without sign-in this installation answers on the loopback address only, and gelvet.site.checks refuses anything else.
+# A shared bench names the addresses by which others reach it (GELVET_HOSTS), and then everybody signs in.
+SHARED_HOSTS = [host for host in os.environ.get("GELVET_HOSTS", "").split(",") if host]
+SIGN_IN = bool(SHARED_HOSTS)
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *SHARED_HOSTS]
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in SHARED_HOSTS]
 
 INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "reversion",
+    "allauth",
+    "allauth.account",
+    "allauth.headless",
+    "axes",
     "django_tasks",
     "django_tasks_db",
     "django_vite",
+    "gelvet.site.people",
+    "gelvet.site.history",
     "gelvet.site.library",
     "gelvet.site.bench",
     "gelvet.site.captures",
     "gelvet.site.results",
+    "gelvet.site.search",
     "gelvet.site.demo",
     "gelvet.site.api",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "gelvet.site.people.person.PersonMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "axes.middleware.AxesMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+]
+# Sign-in is throttled by name and address: five failures, then ten minutes of rest.
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_VERBOSE = False
+ACCOUNT_ADAPTER = "gelvet.site.people.adapters.ClosedAccounts"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*", "password2*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_FRONTEND_URLS: dict[str, str] = {}
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
 ROOT_URLCONF = "gelvet.site.urls"
 WSGI_APPLICATION = "gelvet.site.wsgi.application"
 TEMPLATES = [
@@ -65,6 +106,8 @@ DATABASES = {
             "timeout": 20,
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
         },
+        # Each thread keeps its connection: opening one costs as much as a small answer.
+        "CONN_MAX_AGE": 300,
         "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
     }
 }
@@ -93,6 +136,7 @@ WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
 DJANGO_VITE = {"default": {"dev_mode": False, "manifest_path": FRONTEND_DIST / ".vite" / "manifest.json"}}
 
 ORIGINALS_DIR = DATA_DIR / "originals"
+WORK_DIR = DATA_DIR / "work"  # unfinished uploads, and what a watched folder has handed on
 DERIVED_DIR = DATA_DIR / "derived"
 # A worker that has not been heard of for this long is taken for dead and its job is taken up again.
 JOB_LEASE_SECONDS = 12
@@ -109,5 +153,7 @@ LOGGING = {
     "loggers": {
         "django_tasks": {"handlers": ["console"], "level": "WARNING", "propagate": False},
         "gelvet": {"handlers": ["console"], "level": "INFO"},
+        # A fault of our own must leave its trace where the person who runs this looks.
+        "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
     },
 }

@@ -3,19 +3,26 @@
 import json
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from gelvet.core.errors import GelvetError
-from gelvet.site.api import bench, captures, library, results
-from gelvet.site.api.access import LoopbackAccess
+from gelvet.site.api import bench, captures, inbox, library, painting, people, planning, results, search, sheets
+from gelvet.site.api.access import Access
 from gelvet.site.problems import Problem
 
-api = NinjaAPI(title="Gelvet", version="1", auth=LoopbackAccess(), docs_url=None)
+api = NinjaAPI(title="Gelvet", version="1", auth=Access(), docs_url=None)
 api.add_router("", library.router)
+api.add_router("", planning.router)
 api.add_router("", bench.router)
+api.add_router("", painting.router)
+api.add_router("", inbox.router)
+api.add_router("", search.router)
+api.add_router("", people.router)
 api.add_router("", captures.router)
+api.add_router("", sheets.router)
 api.add_router("", results.router)
 
 
@@ -43,6 +50,8 @@ def on_invalid(request: HttpRequest, problem: ValidationError) -> HttpResponse:
 
 @api.exception_handler(AuthenticationError)
 def on_stranger(request: HttpRequest, problem: AuthenticationError) -> HttpResponse:
+    if settings.SIGN_IN:
+        return problem_response(401, "sign-in", "Sign in first; this bench is shared.")
     return problem_response(401, "not-local", "This Gelvet answers on its own machine only; open the application's page first.")
 
 

@@ -11,12 +11,14 @@ from gelvet.core.colour.spaces import hex_colour, lab_to_lch, xyz_to_lab
 from gelvet.core.compare.distance import compare_swatches
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.site.api import fetch, present
-from gelvet.site.api.schemas import ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
+from gelvet.site.api.schemas.results import ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
 from gelvet.site.captures.services import find_capture
+from gelvet.site.history.services import first_undone, last_done, root_of
 from gelvet.site.library.models import Paint
+from gelvet.site.library.papers import paper_notes
 from gelvet.site.problems import Problem, not_found
 from gelvet.site.results.pictures import crop_path, probe
-from gelvet.site.results.services import latest, latest_swatch, latest_swatches, pictures_folder
+from gelvet.site.results.services import all_swatches, latest, latest_swatch, latest_swatches, pictures_folder
 
 router = Router()
 MAXIMUM_COMPARED = 6
@@ -37,6 +39,7 @@ def get_measurement(request: HttpRequest, capture_id: int) -> MeasurementOut:
         scale=json.loads((folder / "scale.json").read_text()),
         layout=capture.card.layout,
         paints=card.paints,
+        notes=[*measurement.document["calibration"].get("warnings", []), *paper_notes(capture.card, measurement)],
     )
 
 
@@ -84,14 +87,24 @@ def get_probe(request: HttpRequest, capture_id: int, x_mm: float, y_mm: float) -
 
 @router.get("/paints/{int:paint_id}/profile", response=ProfileOut, operation_id="getProfile")
 def get_profile(request: HttpRequest, paint_id: int) -> ProfileOut:
-    paint = Paint.objects.select_related("maker").filter(pk=paint_id).first()
+    paint = Paint.objects.select_related("maker", "range").filter(pk=paint_id).first()
     if paint is None:
         raise not_found("The paint")
     found = latest_swatch(paint_id)
+    root = root_of("paint", paint_id)
+    done, undone = last_done(root), first_undone(root)
+    can = {"can_undo": done.action if done else None, "can_redo": undone.action if undone else None}
     if found is None:
-        return ProfileOut(paint=present.paint(paint), swatch=None, sentences=[])
+        return ProfileOut(paint=present.paint(paint), swatch=None, sentences=[], others=[], **can)
     sentences = [PhraseOut(key=p.key, text=p.text) for p in profile_phrases(found.figures)]
-    return ProfileOut(paint=present.paint(paint, measured=True), swatch=present.swatch(found), sentences=sentences)
+    others = [m for m in all_swatches(paint_id) if (m.capture.pk, m.swatch) != (found.capture.pk, found.swatch)]
+    return ProfileOut(
+        paint=present.paint(paint, measured=True),
+        swatch=present.swatch(found),
+        sentences=sentences,
+        others=[present.replicate(found, m, compare_swatches(found.figures, m.figures)) for m in others],
+        **can,
+    )
 
 
 @router.get("/paints/{int:paint_id}/strip", include_in_schema=False)
@@ -117,6 +130,8 @@ def get_comparison(request: HttpRequest, paints: str = "") -> ComparisonOut:
     chosen = [found[p] for p in wanted if p in found]
     return ComparisonOut(
         swatches=[present.swatch(m) for m in chosen],
-        missing=[present.paint(p) for p in Paint.objects.select_related("maker").filter(pk__in=[w for w in wanted if w not in found])],
+        missing=[
+            present.paint(p) for p in Paint.objects.select_related("maker", "range").filter(pk__in=[w for w in wanted if w not in found])
+        ],
         pairs=[present.pair(a, b, compare_swatches(a.figures, b.figures)) for a, b in combinations(chosen, 2)],
     )

@@ -1,8 +1,9 @@
-"""Sessions at the bench: a question, its paints, its cards."""
+"""Sessions at the bench: a question, its paints, its cards, and what was done to them."""
 
+import reversion
 from django.db import models
 
-from gelvet.site.library.models import Paint, Paper
+from gelvet.site.library.models import Paper
 
 
 class Question(models.TextChoices):
@@ -19,16 +20,21 @@ class Question(models.TextChoices):
     PAPER = "paper", "How does paper change it?"
 
 
+@reversion.register()
 class Session(models.Model):
-    """`revision` grows with each change: a second editor with an older one is told, and nothing is lost."""
+    """`paints` are ids in their order; `options` are the rest of the plan. `revision` grows with each change: a second
+    editor with an older one is told, and nothing is lost."""
 
     name = models.CharField(max_length=160)
     question = models.CharField(max_length=16, choices=Question.choices)
     paper = models.ForeignKey(Paper, on_delete=models.PROTECT, null=True, blank=True)
-    sheet = models.CharField(max_length=8, default="A5")
+    sheet = models.CharField(max_length=16, default="A5")
     note = models.TextField(blank=True, default="")
+    paints = models.JSONField(default=list)
+    options = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
+    binned = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ("-created", "-id")
@@ -37,27 +43,19 @@ class Session(models.Model):
         return self.name
 
 
-class SessionPaint(models.Model):
-    """A paint's place in the session's order."""
-
-    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="places")
-    paint = models.ForeignKey(Paint, on_delete=models.PROTECT)
-    position = models.PositiveIntegerField()
-
-    class Meta:
-        ordering = ("position",)
-        constraints = (models.UniqueConstraint(fields=("session", "paint"), name="a_paint_once_a_session"),)
-
-
+@reversion.register()
 class Card(models.Model):
     """A card of a session. `layout` is the interchange document; `paints` names the paint of each swatch id."""
 
     session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="cards")
     card_id = models.CharField(max_length=40, unique=True)
     number = models.PositiveIntegerField()
+    paper = models.ForeignKey(Paper, on_delete=models.PROTECT, null=True, blank=True)
     layout = models.JSONField()
     paints = models.JSONField(default=dict)
     reference = models.TextField(blank=True, default="")
+    revision = models.PositiveIntegerField(default=1)
+    binned = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ("session", "number")
@@ -66,15 +64,51 @@ class Card(models.Model):
         return self.card_id
 
 
-class SessionChange(models.Model):
-    """What a session was before a change, so that it can be undone and redone."""
+class EntryKind(models.TextChoices):
+    STEP = "step", "step done"
+    UNDONE = "undone", "step taken back"
+    NOTE = "note", "note"
+    MISHAP = "mishap", "mishap"
 
-    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="changes")
-    made = models.DateTimeField(auto_now_add=True)
-    action = models.CharField(max_length=80)
-    before = models.JSONField()
-    after = models.JSONField()
-    undone = models.BooleanField(default=False)
+
+class BenchEntry(models.Model):
+    """One line of a card's bench book, stamped; lines are added, never changed."""
+
+    card = models.ForeignKey(Card, on_delete=models.CASCADE, related_name="entries")
+    at = models.DateTimeField(auto_now_add=True)
+    kind = models.CharField(max_length=8, choices=EntryKind.choices)
+    step = models.CharField(max_length=40, blank=True, default="")
+    swatch = models.CharField(max_length=20, blank=True, default="")
+    text = models.TextField(blank=True, default="")
+    person = models.CharField(max_length=150, blank=True, default="")
 
     class Meta:
         ordering = ("id",)
+
+
+class Timer(models.Model):
+    """A wait at the bench. It lives here and not in a page, so that it survives reload and rings on every screen."""
+
+    card = models.ForeignKey(Card, on_delete=models.CASCADE, related_name="timers")
+    step = models.CharField(max_length=40)
+    title = models.CharField(max_length=160)
+    seconds = models.PositiveIntegerField()
+    started = models.DateTimeField()
+    ended = models.DateTimeField(null=True, blank=True)  # acknowledged or stopped
+
+    class Meta:
+        ordering = ("id",)
+
+
+class Exposure(models.Model):
+    """A strip in the light: when it began, and when it is to be measured again."""
+
+    card = models.OneToOneField(Card, on_delete=models.CASCADE, related_name="exposure")
+    began = models.DateField()
+    hours_a_day = models.FloatField(default=8.0)
+    every_weeks = models.PositiveIntegerField(default=4)
+    weeks = models.PositiveIntegerField(default=24)
+    dark_weeks = models.PositiveIntegerField(default=4)
+
+    class Meta:
+        ordering = ("began",)

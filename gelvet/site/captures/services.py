@@ -1,4 +1,4 @@
-"""Taking captures in, queueing their measuring, cancelling and running again."""
+"""Taking shots in, queueing their measuring, cancelling and running again."""
 
 import uuid
 from collections.abc import Iterable
@@ -10,9 +10,11 @@ from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
-from gelvet.core.capture.reading import sniff
+from gelvet.core.capture.reading import is_picture
+from gelvet.core.capture.reading.picture import READABLE
 from gelvet.site.bench.models import Card
-from gelvet.site.captures.models import Capture, CaptureState, Original
+from gelvet.site.captures.devices import DeviceSettings, refuse_unpaintable
+from gelvet.site.captures.models import Capture, CaptureState, Original, Shot
 from gelvet.site.captures.storage import original_path, store_original
 from gelvet.site.problems import Problem, not_found
 
@@ -27,39 +29,113 @@ class TakenIn:
     known: bool
 
 
-def take_in_file(card: Card, chunks: Iterable[bytes], name: str, paint_state: str = "dry") -> TakenIn:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotLight:
+    """How a shot was lit and what state the paint was in; `low_lamp` shots go beside a flat one."""
+
+    paint_state: str = "dry"
+    low_lamp: bool = False
+    azimuth_deg: float | None = None
+    elevation_deg: float | None = None
+
+    def checked(self) -> "ShotLight":
+        """Itself; raises Problem for what cannot be."""
+        if self.paint_state not in {"dry", "wet"}:
+            raise Problem("unknown-state", "A card is captured wet or dry.")
+        if self.azimuth_deg is not None and not 0 <= self.azimuth_deg < 360:
+            raise Problem("azimuth", "The lamp's direction is an angle from 0 to 359°: 0 from the right, 90 from the foot.")
+        if self.elevation_deg is not None and not 0 < self.elevation_deg <= 90:
+            raise Problem("elevation", "The lamp's height is an angle above the paper, from 1 to 90°.")
+        return self
+
+
+FLAT_DRY = ShotLight()
+
+
+def take_in_file(card: Card, chunks: Iterable[bytes], name: str, light: ShotLight = FLAT_DRY) -> TakenIn:
     """Stores the file and queues its measuring; the same file twice gives the earlier capture."""
-    if not card.reference:
-        raise Problem("no-reference", f"Card {card.card_id} has no reference file yet; add the target's measured CGATS file first.", 409)
     original, _ = store_original(chunks, name)
-    with original_path(original.sha256).open("rb") as file:
-        kind = sniff(file.read(32))
-    if kind is None:
-        raise Problem(
-            "not-an-image", f"{original.name} is not an image that Gelvet reads (TIFF, PNG, JPEG, WebP); export it as a 16-bit TIFF.", 422
-        )
-    earlier = Capture.objects.filter(card=card, original=original, paint_state=paint_state).first()
+    return take_in_original(card, original, light)
+
+
+def take_in_original(card: Card, original: Original, light: ShotLight = FLAT_DRY) -> TakenIn:
+    """The same for a file that is stored already."""
+    if not card.reference and not card.layout.get("placement"):
+        raise Problem("no-reference", f"Card {card.card_id} has no reference file yet; add the target's measured CGATS file first.", 409)
+    refuse_other_than_picture(original)
+    if light.low_lamp:
+        if card.layout.get("placement"):
+            raise Problem(
+                "no-tags", f"Sheet {card.card_id} has no tags, so no shot can be laid over its image; keep it as a sheet of its own."
+            )
+        return _take_in_low_lamp(card, original, light)
+    earlier = Capture.objects.filter(card=card, original=original, paint_state=light.paint_state).first()
     if earlier is not None:
         return TakenIn(earlier, known=True)
-    return TakenIn(_queue_new(card, original=original, paint_state=paint_state), known=False)
+    return TakenIn(_queue_flat(card, original=original, paint_state=light.paint_state), known=False)
 
 
-def take_with_flatbed(card: Card, flatbed: dict[str, Any]) -> Capture:
-    """Queues a scan by the simulated flatbed, and its measuring."""
-    from gelvet.site.captures.flatbed import refuse_unpaintable
+def refuse_other_than_picture(original: Original) -> None:
+    """Raises Problem where the file is kept but cannot be an image."""
+    if not is_picture(original_path(original.sha256)):
+        raise Problem("not-an-image", f"{original.name} is not an image that Gelvet reads ({READABLE}); export it as a 16-bit TIFF.", 422)
 
+
+def _take_in_low_lamp(card: Card, original: Original, light: ShotLight) -> TakenIn:
+    earlier = Shot.objects.filter(capture__card=card, original=original).select_related("capture").first()
+    if earlier is not None:
+        return TakenIn(earlier.capture, known=True)
+    return TakenIn(_add_shot(card, light, original=original), known=False)
+
+
+def _add_shot(card: Card, light: ShotLight, *, original: Original | None = None, settings: dict[str, Any] | None = None) -> Capture:
+    """Lays a low-lamp shot beside the newest flat one of the same state, or keeps it until there is one."""
+    with transaction.atomic():
+        captures = Capture.objects.filter(card=card, paint_state=light.paint_state)
+        capture = captures.exclude(state__in=(CaptureState.FAILED, CaptureState.CANCELLED)).order_by("-id").first()
+        if capture is None:
+            capture = Capture.objects.create(
+                card=card, paint_state=light.paint_state, state=CaptureState.INCOMPLETE, message="It waits for its flat shot in even light."
+            )
+        Shot.objects.create(
+            capture=capture, original=original, azimuth_deg=light.azimuth_deg, elevation_deg=light.elevation_deg, settings=settings or {}
+        )
+        if capture.state != CaptureState.INCOMPLETE:
+            _requeue(capture, attempts=0)
+    return capture
+
+
+def remove_shot(shot_id: int) -> Capture:
+    """Takes a low-lamp shot out of its capture, which is measured again; the file stays among the originals."""
+    with transaction.atomic():
+        shot = Shot.objects.select_related("capture").filter(pk=shot_id).first()
+        if shot is None:
+            raise not_found("The shot")
+        capture = shot.capture
+        shot.delete()
+        if capture.state != CaptureState.INCOMPLETE:
+            _requeue(capture, attempts=0)
+    return capture
+
+
+def take_with_device(card: Card, device: DeviceSettings) -> Capture:
+    """Queues a shot by a simulated device, and its measuring."""
     refuse_unpaintable(card)
-    return _queue_new(card, source="flatbed", settings=flatbed)
+    if device.lamp_azimuth_deg is None:
+        return _queue_flat(card, source=device.device, settings=device.as_json())
+    light = ShotLight(low_lamp=True, azimuth_deg=device.lamp_azimuth_deg, elevation_deg=device.lamp_elevation_deg).checked()
+    return _add_shot(card, light, settings=device.as_json())
 
 
-def _queue_new(
+def _queue_flat(
     card: Card, *, original: Original | None = None, paint_state: str = "dry", source: str = "file", settings: dict[str, Any] | None = None
 ) -> Capture:
+    """Queues a flat shot: of the capture that waits for one, else of a new one."""
     with transaction.atomic():
-        capture = Capture.objects.create(
-            card=card, original=original, paint_state=paint_state, source=source, settings=settings or {}, stage="waiting"
-        )
-        _enqueue(capture)
+        waiting = Capture.objects.filter(card=card, state=CaptureState.INCOMPLETE, paint_state=paint_state).first()
+        capture = waiting or Capture(card=card, paint_state=paint_state)
+        capture.original, capture.source, capture.settings = original, source, settings or {}
+        _requeue(capture, attempts=0)
     return capture
 
 
@@ -87,17 +163,28 @@ def cancel(capture_id: int) -> Capture:
     return capture
 
 
+def run_card_again(card: Card) -> int:
+    """Queues every finished capture of a card whose zones moved; returns how many."""
+    again = [c.pk for c in card.captures.exclude(state__in=_OPEN).exclude(original=None)]
+    for pk in again:
+        run_again(pk)
+    return len(again)
+
+
 def run_again(capture_id: int) -> Capture:
-    """Queues a new measuring of the same original; earlier measurements stay."""
+    """Queues a new measuring of the same originals; earlier measurements stay."""
     with transaction.atomic():
         capture = find_capture(capture_id)
         if capture.state in _OPEN:
             raise Problem("running", "This capture is already being measured.", 409)
+        if capture.state == CaptureState.INCOMPLETE:
+            raise Problem("incomplete", "This capture waits for its flat shot; add that first.", 409)
         _requeue(capture, attempts=0)
     return capture
 
 
 def _requeue(capture: Capture, attempts: int) -> None:
+    """A new attempt: a job that still runs for an earlier one is dropped when it reports."""
     capture.state, capture.stage, capture.share, capture.message = CaptureState.QUEUED, "waiting", 0.0, ""
     capture.attempt, capture.attempts, capture.heard = uuid.uuid4(), attempts, None
     capture.save()

@@ -4,7 +4,8 @@ import errno
 import hashlib
 import os
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
@@ -28,10 +29,7 @@ def store_original(chunks: Iterable[bytes], name: str) -> tuple[Original, bool]:
             for chunk in chunks:
                 digest.update(chunk)
                 size += len(chunk)
-                if size > settings.MAXIMUM_UPLOAD_BYTES:
-                    raise Problem(
-                        "too-large", f"{name} is larger than {settings.MAXIMUM_UPLOAD_BYTES // 10**6} MB; scan at 300 to 1200 dpi.", 413
-                    )
+                _refuse_too_large(size, name)
                 file.write(chunk)
             file.flush()
             os.fsync(file.fileno())
@@ -46,15 +44,41 @@ def store_original(chunks: Iterable[bytes], name: str) -> tuple[Original, bool]:
         original, new = Original.objects.get_or_create(sha256=sha256, defaults={"name": _plain_name(name), "size": size})
         return original, new
     except OSError as problem:
-        if problem.errno in {errno.ENOSPC, errno.EDQUOT}:
-            raise Problem(
-                "disk-full", f"The disk is full, so {name} was not stored; free some space and drop it again. Nothing else was lost.", 507
-            ) from problem
-        raise Problem(
-            "not-stored", f"{name} could not be stored ({problem.strerror}); check the data folder and drop it again.", 500
-        ) from problem
+        raise _not_stored(problem, name) from problem
     finally:
         Path(temporary).unlink(missing_ok=True)
+
+
+@contextmanager
+def spooled(chunks: Iterable[bytes], name: str) -> Iterator[Path]:
+    """A file for as long as it is looked at; raises Problem for one that is empty or too large."""
+    folder = Path(settings.ORIGINALS_DIR)
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=folder, prefix=".incoming-") as file:
+        size = 0
+        try:
+            for chunk in chunks:
+                size += len(chunk)
+                _refuse_too_large(size, name)
+                file.write(chunk)
+            file.flush()
+        except OSError as problem:
+            raise _not_stored(problem, name) from problem
+        if size == 0:
+            raise Problem("empty-file", f"{name} is empty (zero bytes); scan or copy it again.", 422)
+        yield Path(file.name)
+
+
+def _refuse_too_large(size: int, name: str) -> None:
+    if size > settings.MAXIMUM_UPLOAD_BYTES:
+        raise Problem("too-large", f"{name} is larger than {settings.MAXIMUM_UPLOAD_BYTES // 10**6} MB; scan at 300 to 1200 dpi.", 413)
+
+
+def _not_stored(problem: OSError, name: str) -> Problem:
+    if problem.errno in {errno.ENOSPC, errno.EDQUOT}:
+        sentence = f"The disk is full, so {name} was not stored; free some space and drop it again. Nothing else was lost."
+        return Problem("disk-full", sentence, 507)
+    return Problem("not-stored", f"{name} could not be stored ({problem.strerror}); check the data folder and drop it again.", 500)
 
 
 def _plain_name(name: str) -> str:

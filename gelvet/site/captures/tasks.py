@@ -3,6 +3,7 @@
 import logging
 import threading
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import close_old_connections, transaction
@@ -10,8 +11,11 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
+from gelvet.core.capture.shots import ShotFile
 from gelvet.core.errors import GelvetError
-from gelvet.site.captures.models import Capture, CaptureState
+from gelvet.site.bench.calendar import hours_in_light
+from gelvet.site.bench.models import Exposure
+from gelvet.site.captures.models import Capture, CaptureState, Shot
 from gelvet.site.captures.storage import original_path
 from gelvet.site.problems import Problem
 
@@ -88,21 +92,25 @@ def _give_up(capture_id: int, attempt: uuid.UUID, sentence: str) -> None:
 
 
 def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
-    from gelvet.site.results.services import derive, store_measurement
+    from gelvet.site.results.services import Inputs, derive, store_measurement
+    from gelvet.site.results.target_history import earlier_errors
 
-    capture = Capture.objects.select_related("card", "original").get(pk=capture_id)
+    capture = Capture.objects.select_related("card__exposure", "original").get(pk=capture_id)
+    layout = layout_at(capture)
+    shots = list(capture.shots.select_related("original"))
+    _take_simulated(capture, shots, layout, report)
     if capture.original is None:
-        from gelvet.site.captures.flatbed import scan_card
-
-        report("scanning", 0.01)
-        capture.original = scan_card(capture.card, capture.settings, capture.pk)
-        Capture.objects.filter(pk=capture.pk).update(original=capture.original)
+        raise Problem("no-flat-shot", "This capture has no flat shot yet; add one in even light.")
     result = derive(
-        original_path(capture.original.sha256),
-        capture.original.name,
-        capture.card.layout,
-        capture.card.reference,
-        capture.paint_state,
+        Inputs(
+            image=original_path(capture.original.sha256),
+            name=capture.original.name,
+            layout=layout,
+            reference=capture.card.reference,
+            paint_state=capture.paint_state,
+            other_shots=tuple(_shot_file(shot) for shot in shots),
+            earlier=earlier_errors(capture, capture.card.reference),
+        ),
         report,
     )
     report("storing", 0.99)
@@ -112,3 +120,37 @@ def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
         ):
             raise _Superseded
         store_measurement(capture, result)
+
+
+def layout_at(capture: Capture) -> dict[str, Any]:
+    """The card's layout as it was at the capture: strips say how many hours of light they had had."""
+    layout: dict[str, Any] = capture.card.layout
+    exposure = Exposure.objects.filter(card=capture.card).first()
+    if exposure is None:
+        return layout
+    hours = hours_in_light(exposure, timezone.localtime(capture.made).date())
+    return {**layout, "zones": [{**z, "hours": hours} if z["kind"] == "exposed" else z for z in layout["zones"]]}
+
+
+def _take_simulated(capture: Capture, shots: list[Shot], layout: dict[str, Any], report: _Reporter) -> None:
+    """The simulated devices' shots are taken here, in the job: a person's scanner takes its time as well."""
+    from gelvet.site.captures.devices import settings_of, take_shot
+
+    if capture.original is None and capture.source != "file":
+        report("taking the shot", 0.01)
+        capture.original = take_shot(capture.card, layout, settings_of(capture.settings), str(capture.pk))
+        Capture.objects.filter(pk=capture.pk).update(original=capture.original)
+    for shot in shots:
+        if shot.original is None:
+            report("taking the shot with the lamp", 0.02)
+            shot.original = take_shot(capture.card, layout, settings_of(shot.settings), f"{capture.pk}-lamp-{shot.pk}")
+            Shot.objects.filter(pk=shot.pk).update(original=shot.original)
+
+
+def _shot_file(shot: Shot) -> ShotFile:
+    if shot.original is None:
+        raise Problem("no-file", "A shot of this capture has no file; remove the shot.")
+    return ShotFile(
+        path=original_path(shot.original.sha256), light="rake", azimuth_deg=shot.azimuth_deg, elevation_deg=shot.elevation_deg,
+        name=shot.original.name,
+    )  # fmt: skip

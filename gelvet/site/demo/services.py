@@ -1,13 +1,21 @@
-"""Loads the Marram Coast scenario: invented makers and paints, three planned sessions, their cards sent to the
-simulated flatbed. What is there already is left alone."""
+"""Loads the Marram Coast scenario: invented makers and paints, sessions at every stage of the work, some of whose cards
+are sent to the simulated flatbed. What is there already is left alone."""
 
 import json
+from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
+from django.utils import timezone
+
+from gelvet.site.bench.calendar import begin_exposure
 from gelvet.site.bench.models import Session
-from gelvet.site.bench.services import Plan, create_session
-from gelvet.site.captures.services import take_with_flatbed
-from gelvet.site.library.models import Maker, Paint, Paper
+from gelvet.site.bench.plans import Plan
+from gelvet.site.bench.services import create_session
+from gelvet.site.captures.devices import settings_of
+from gelvet.site.captures.services import take_with_device
+from gelvet.site.library.models import Brush, Paint, Paper
+from gelvet.site.library.services import add_brush, add_paint, add_paper
 
 _SCENARIO = Path(__file__).with_name("scenario.json")
 
@@ -15,21 +23,33 @@ _SCENARIO = Path(__file__).with_name("scenario.json")
 def load_demo() -> int:
     """Returns how many sessions were added; their captures are queued, not measured here."""
     scenario = json.loads(_SCENARIO.read_text("utf-8"))
-    papers = [Paper.objects.get_or_create(name=p["name"], defaults=p)[0] for p in scenario["papers"]]
-    paints: dict[tuple[str, str], Paint] = {}
-    for item in scenario["paints"]:
-        maker, _ = Maker.objects.get_or_create(name=item["maker"])
-        rest = {k: v for k, v in item.items() if k not in {"maker", "name"}}
-        paints[item["maker"], item["name"]], _ = Paint.objects.get_or_create(maker=maker, name=item["name"], defaults=rest)
-    added = 0
-    for item in scenario["sessions"]:
-        if Session.objects.filter(name=item["name"]).exists():
-            continue
-        chosen = [paints[maker, name].pk for maker, name in item["paints"]]
-        session = create_session(
-            Plan(name=item["name"], question=item["question"], paper=papers[0].pk, sheet=item["sheet"], note=item["note"], paints=chosen)
-        )
-        for card in session.cards.all():
-            take_with_flatbed(card, item["scanner"])
-        added += 1
-    return added
+    papers = [Paper.objects.filter(name=p["name"]).first() or add_paper(**p) for p in scenario["papers"]]
+    for brush in scenario["brushes"]:
+        if not Brush.objects.filter(name=brush["name"]).exists():
+            add_brush(**brush)
+    paints = {(item["maker"], item["name"]): _paint(item) for item in scenario["paints"]}
+    wanted = [item for item in scenario["sessions"] if not Session.objects.filter(name=item["name"]).exists()]
+    for item in wanted:
+        _session(item, papers[0], paints)
+    return len(wanted)
+
+
+def _paint(item: dict[str, Any]) -> Paint:
+    label = {k: v for k, v in item.items() if k != "simulation"}
+    paint = Paint.objects.filter(maker__name=item["maker"], name=item["name"]).first() or add_paint(**label)
+    Paint.objects.filter(pk=paint.pk).update(simulation=item["simulation"])
+    return paint
+
+
+def _session(item: dict[str, Any], paper: Paper, paints: dict[tuple[str, str], Paint]) -> None:
+    def ids(key: str) -> list[int]:
+        return [paints[maker, name].pk for maker, name in item.get(key, [])]
+
+    own = {k: item[k] for k in ("name", "question", "sheet", "note", "tests", "arrangement", "practice") if k in item}
+    session = create_session(Plan(**own, paper=paper.pk, paints=ids("paints"), partners=ids("partners")))
+    for card in session.cards.all():
+        if "weeks_in_light" in item:
+            began = timezone.localdate() - timedelta(weeks=item["weeks_in_light"])
+            begin_exposure(card.card_id, began, 8, 4, 24, 4)
+        if "scanner" in item:
+            take_with_device(card, settings_of(item["scanner"]))

@@ -2,18 +2,23 @@
 
 import csv
 import io
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from django.db import transaction
 
 from gelvet.core.pigments.pigment_list import tidy, well_formed
 from gelvet.site.library.models import Paint, PaintForm
-from gelvet.site.library.services import add_paint
+from gelvet.site.library.services import CLAIMS, add_paint, read_amount
 from gelvet.site.problems import Problem
 
-CLAIMS = ("transparency", "staining", "granulation", "lightfastness")
-FIELDS = ("maker", "name", "pigments", "form", *CLAIMS, "note")
+_TEXTS = ("range", "series", "size_ml", "price", "currency", "batch", "hazards", "note")
+FIELDS = (
+    "maker", "name", "pigments", "form", "range", "place", "series", "size_ml", "price", "currency", *CLAIMS, "batch", "hazards",
+    "sparkles", "owned", "note",
+)  # fmt: skip
 MAXIMUM_ROWS = 5000
 MAXIMUM_BYTES = 5_000_000
 # Words that people head their columns with, by field.
@@ -26,8 +31,19 @@ _HEADINGS = {
     "staining": {"staining", "stain"},
     "granulation": {"granulation", "granulating"},
     "lightfastness": {"lightfastness", "light-fastness", "light fastness", "permanence"},
+    "range": {"range", "line", "set", "collection"},
+    "place": {"place", "number", "no", "no.", "position"},
+    "series": {"series", "price group"},
+    "size_ml": {"size", "size ml", "ml", "volume"},
+    "price": {"price", "cost"},
+    "currency": {"currency"},
+    "batch": {"batch", "lot"},
+    "hazards": {"hazards", "hazard", "warnings", "safety"},
+    "sparkles": {"sparkles", "sparkling"},
+    "owned": {"owned", "have", "have it", "here"},
     "note": {"note", "notes", "remark", "remarks", "comment"},
 }
+_YES, _NO = {"yes", "y", "true", "1", "x"}, {"no", "n", "false", "0"}
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -96,7 +112,10 @@ def bring_in(data: bytes, mapping: dict[str, str]) -> int:
             pigments=_codes(values.get("pigments", "")),
             form=_form(values.get("form", "")) or PaintForm.TUBE,
             claims={claim: values[claim] for claim in CLAIMS if values.get(claim)},
-            note=values.get("note", ""),
+            place=int(values["place"]) if values.get("place") else None,
+            sparkles=_flag(values.get("sparkles", ""), False),
+            owned=_flag(values.get("owned", ""), True),
+            **{field: values.get(field, "") for field in _TEXTS},
         )
     return len(found.rows)
 
@@ -107,7 +126,11 @@ def as_csv(paints: Iterable[Paint]) -> str:
     writer = csv.writer(out)
     writer.writerow(FIELDS)
     for paint in paints:
-        cells = [paint.maker.name, paint.name, " ".join(paint.pigments), paint.form, *(paint.claims.get(c, "") for c in CLAIMS), paint.note]
+        amounts = ["" if v is None else str(v) for v in (paint.size_ml, paint.price)]
+        cells = [paint.maker.name, paint.name, " ".join(paint.pigments), paint.form, paint.range.name if paint.range else "",
+                 "" if paint.place is None else str(paint.place), paint.series, *amounts, paint.currency,
+                 *(paint.claims.get(c, "") for c in CLAIMS), paint.batch, paint.hazards, "yes" if paint.sparkles else "no",
+                 "yes" if paint.owned else "no", paint.note]  # fmt: skip
         writer.writerow(["'" + cell if cell.startswith(_FORMULA_STARTS) else cell for cell in cells])
     return out.getvalue()
 
@@ -120,6 +143,8 @@ def _table(data: bytes) -> list[list[str]]:
             413,
         )
     text = _text(data)
+    if text.lstrip()[:1] in {"{", "["}:
+        return _table_of_json(text)
     lines = text.splitlines()
     if not lines or not lines[0].strip():
         raise Problem("empty-file", "The file is empty or has no heading in its first line; give each column a heading.", 422)
@@ -131,6 +156,28 @@ def _table(data: bytes) -> list[list[str]]:
     if len(table[0]) < 2:
         raise Problem("no-table", "The file has only one column; save it as CSV with a comma, semicolon or tab between columns.", 422)
     return table
+
+
+def _table_of_json(text: str) -> list[list[str]]:
+    """The application's own JSON of paints as the same table; claims become columns of their own."""
+    try:
+        document = json.loads(text)
+    except ValueError as problem:
+        raise Problem("no-table", f"The file begins like JSON but is none ({problem}); export it again.", 422) from problem
+    if not isinstance(document, dict) or document.get("format") != "gelvet.paints" or not isinstance(document.get("paints"), list):
+        raise Problem("no-table", "The JSON file holds no list of paints in Gelvet's format; a CSV file works from any program.", 422)
+    if document.get("version") != 1:
+        raise Problem("no-table", "The file was written by a newer Gelvet; bring that version here first.", 422)
+    rows = [_cells_of_json(item) for item in document["paints"] if isinstance(item, dict)]
+    return [list(FIELDS), *rows]
+
+
+def _cells_of_json(item: dict[str, Any]) -> list[str]:
+    claims = item.get("claims") if isinstance(item.get("claims"), dict) else {}
+    values = {**item, **(claims or {})}
+    pigments = values.get("pigments")
+    values["pigments"] = " ".join(map(str, pigments)) if isinstance(pigments, list) else ""
+    return ["" if values.get(field) is None else str(values[field]) for field in FIELDS]
 
 
 def _text(data: bytes) -> str:
@@ -173,7 +220,21 @@ def _problems(values: dict[str, str], cells: int, columns: int) -> list[str]:
     found += [f"{code!r} is not a pigment code" for code in _codes(values.get("pigments", "")) if not well_formed(code)]
     if values.get("form") and _form(values["form"]) is None:
         found.append(f"there is no paint form {values['form']!r}; use {', '.join(PaintForm.values)}")
+    if values.get("place") and not values["place"].isdecimal():
+        found.append(f"its place in the range, {values['place']!r}, is not a whole number")
+    for field in ("sparkles", "owned"):
+        if values.get(field) and values[field].lower() not in _YES | _NO:
+            found.append(f"{field} is {values[field]!r}; write yes or no")
+    for field in ("size_ml", "price"):
+        try:
+            read_amount(values.get(field, ""), field.removesuffix("_ml"))
+        except Problem as problem:
+            found.append(problem.sentence.removesuffix("."))
     return found
+
+
+def _flag(text: str, usual: bool) -> bool:
+    return usual if not text else text.lower() in _YES
 
 
 def _codes(text: str) -> list[str]:

@@ -18,3 +18,14 @@ class Measurement(models.Model):
 
     class Meta:
         ordering = ("-id",)
+
+
+class SwatchColour(models.Model):
+    """Lab of one swatch's ends, copied from its measurement for planning and search; null where absent. `quantities` is
+    how much was measured of it: a strip for the light tells less of a paint than a card with every test."""
+
+    measurement = models.ForeignKey(Measurement, on_delete=models.CASCADE, related_name="colours")
+    swatch = models.CharField(max_length=40)
+    masstone = models.JSONField(null=True)
+    wash = models.JSONField(null=True)
+    quantities = models.PositiveIntegerField(default=0)

@@ -44,6 +44,12 @@ def render_card(capture: CalibratedCapture, pixels_per_mm: float) -> Image:
     return np.concatenate(bands)
 
 
+def as_jpeg(picture: Image) -> bytes:
+    """A small picture (h, w, 3) uint8 RGB for a view."""
+    _, data = cv2.imencode(".jpg", picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
+    return bytes(data)
+
+
 def _probe_data(capture: CalibratedCapture) -> Floats:
     width_mm, height_mm = capture.layout.size_mm
     xyz, good = capture.xyz(Rect(0, 0, width_mm, height_mm), PROBE_PIXELS_PER_MM)

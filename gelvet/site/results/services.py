@@ -12,6 +12,8 @@ from django.conf import settings
 
 from gelvet import __version__
 from gelvet.core.capture.calibrated_capture import Progress
+from gelvet.core.capture.drift import EarlierErrors
+from gelvet.core.capture.shots import ShotFile
 from gelvet.core.errors import GelvetError
 from gelvet.core.formats.card_layout import layout_from_document
 from gelvet.core.formats.cgats import parse_reference
@@ -20,6 +22,7 @@ from gelvet.site.bench.models import Card
 from gelvet.site.captures.models import Capture
 from gelvet.site.library.models import Paint
 from gelvet.site.problems import Problem, not_found
+from gelvet.site.results.colours import fullest, keep_colours
 from gelvet.site.results.models import Measurement
 from gelvet.site.results.pictures import write_pictures
 
@@ -29,26 +32,47 @@ ALGORITHM = f"gelvet-core {__version__}"
 @dataclass(frozen=True, slots=True)
 class Derived:
     document: dict[str, Any]
-    inputs: dict[str, str]
+    inputs: dict[str, Any]
     pictures: str
 
 
-def derive(original: Path, name: str, layout_document: dict[str, Any], reference_text: str, state: str, progress: Progress) -> Derived:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Inputs:
+    """All that a measurement follows from. `image` is the flat shot, by content; `name` is what people call it."""
+
+    image: Path
+    name: str
+    layout: dict[str, Any]
+    reference: str
+    paint_state: str
+    other_shots: tuple[ShotFile, ...] = ()
+    earlier: EarlierErrors | None = None  # not part of the fingerprint: the pictures do not depend on it
+
+    def fingerprint(self) -> dict[str, Any]:
+        return {
+            "image": self.image.name,
+            "layout": _hash(json.dumps(self.layout, sort_keys=True)),
+            "reference": _hash(self.reference),
+            "state": self.paint_state,
+            **({"shots": [[s.path.name, s.azimuth_deg, s.elevation_deg] for s in self.other_shots]} if self.other_shots else {}),
+        }
+
+
+def derive(of: Inputs, progress: Progress) -> Derived:
     """Everything that follows from the inputs alone: the document and the pictures' folder. No database."""
-    inputs = {
-        "image": original.name,
-        "layout": _hash(json.dumps(layout_document, sort_keys=True)),
-        "reference": _hash(reference_text),
-        "state": state,
-    }
-    layout = layout_from_document(layout_document, f"The layout of card {layout_document.get('card_id', '')}")
-    reference = parse_reference(reference_text, "The card's reference file") if reference_text else None
+    inputs = of.fingerprint()
+    layout = layout_from_document(of.layout, f"The layout of card {of.layout.get('card_id', '')}")
+    reference = parse_reference(of.reference, "The card's reference file") if of.reference else None
     try:
         measured = measure_image(
-            original, layout, reference, state=state, progress=lambda stage, share: progress(stage, 0.05 + 0.75 * share)
-        )
+            of.image, layout, reference, state=of.paint_state, other_shots=of.other_shots, earlier=of.earlier,
+            progress=lambda stage, share: progress(stage, 0.05 + 0.75 * share),
+        )  # fmt: skip
     except GelvetError as problem:
-        raise type(problem)(str(problem).replace(str(original), name)) from problem
+        sentence = str(problem)
+        for path, name in ((of.image, of.name), *((s.path, s.title) for s in of.other_shots)):
+            sentence = sentence.replace(str(path), name)
+        raise type(problem)(sentence) from problem
     progress("drawing the card", 0.82)
     key = _hash(json.dumps([inputs, ALGORITHM], sort_keys=True))[:32]
     folder = Path(settings.DERIVED_DIR) / key
@@ -71,9 +95,11 @@ def _hash(text: str) -> str:
 
 def store_measurement(capture: Capture, result: Derived) -> Measurement:
     """A new version beside earlier ones."""
-    return Measurement.objects.create(
+    measurement = Measurement.objects.create(
         capture=capture, document=result.document, inputs=result.inputs, algorithm=ALGORITHM, pictures=result.pictures
     )
+    keep_colours(measurement)
+    return measurement
 
 
 def latest(capture: Capture) -> Measurement:
@@ -108,25 +134,45 @@ class MeasuredSwatch:
 
 def measured_paints() -> set[int]:
     """Ids of paints that lie on a measured card."""
-    cards = Card.objects.filter(captures__measurements__isnull=False).distinct().only("paints")
+    cards = Card.objects.filter(captures__measurements__isnull=False, binned=None).distinct().only("paints")
     return {paint for card in cards for paint in card.paints.values()}
 
 
 def latest_swatches(paint_ids: list[int]) -> dict[int, MeasuredSwatch]:
-    """The newest measured swatch of each of `paint_ids`; those without one are left out."""
-    newest: dict[int, tuple[int, str]] = {}
-    for row in Measurement.objects.order_by("-id").values("pk", "capture__card__paints"):
-        for swatch, paint in row["capture__card__paints"].items():
-            if paint in paint_ids:
-                newest.setdefault(paint, (row["pk"], swatch))
-    wanted = Measurement.objects.select_related("capture__card__session").in_bulk({pk for pk, _ in newest.values()})
-    paints = Paint.objects.select_related("maker").in_bulk(newest)
-    return {
-        paint: MeasuredSwatch(paints[paint], wanted[pk].capture.card, wanted[pk].capture, wanted[pk], swatch)
-        for paint, (pk, swatch) in newest.items()
-        if paint in paints and swatch in wanted[pk].document["swatches"]
-    }
+    """Of each of `paint_ids` the swatch that tells most of it, the newest of equals; those without one are left out."""
+    chosen = fullest(paint_ids)
+    wanted = Measurement.objects.select_related("capture__card__session", "capture__card__paper").in_bulk(
+        {row.measurement_id for row in chosen.values()}
+    )
+    paints = Paint.objects.select_related("maker", "range").in_bulk(chosen)
+    found = {}
+    for paint, row in chosen.items():
+        measurement = wanted[row.measurement_id]
+        if paint in paints and row.swatch in measurement.document["swatches"]:
+            found[paint] = MeasuredSwatch(paints[paint], measurement.capture.card, measurement.capture, measurement, row.swatch)
+    return found
 
 
 def latest_swatch(paint_id: int) -> MeasuredSwatch | None:
     return latest_swatches([paint_id]).get(paint_id)
+
+
+def all_swatches(paint_id: int) -> list[MeasuredSwatch]:
+    """Every measured swatch of a paint, the newest first: of each capture its newest measurement."""
+    paint = Paint.objects.select_related("maker", "range").filter(pk=paint_id).first()
+    if paint is None:
+        raise not_found("The paint")
+    cards = {c.pk: c.paints for c in Card.objects.filter(binned=None).only("paints") if paint_id in c.paints.values()}
+    found, seen = [], set()
+    rows = Measurement.objects.filter(capture__card_id__in=cards).select_related("capture__card__session", "capture__card__paper")
+    for measurement in rows.order_by("-id"):
+        capture = measurement.capture
+        if capture.pk in seen:
+            continue
+        seen.add(capture.pk)
+        found += [
+            MeasuredSwatch(paint, capture.card, capture, measurement, swatch)
+            for swatch, pk in cards[capture.card_id].items()
+            if pk == paint_id and swatch in measurement.document["swatches"]
+        ]
+    return found
