@@ -20,3 +20,21 @@ export function barLength(pixelsPerMm: number, wantedPx = 120): number {
     Math.abs(Math.log((mm * pixelsPerMm) / wantedPx)) < Math.abs(Math.log((best * pixelsPerMm) / wantedPx)) ? mm : best,
   );
 }
+
+/** Minutes as people say them. */
+export function minutesInWords(minutes: number): string {
+  if (minutes < 60) return `${minutes} min`;
+  const rest = Math.round((minutes % 60) / 5) * 5;
+  const hours = Math.floor(minutes / 60) + (rest === 60 ? 1 : 0);
+  return rest === 0 || rest === 60 ? `${hours} h` : `${hours} h ${rest} min`;
+}
+
+/** Seconds as a clock: 4:05, 1:02:00. */
+export function clock(seconds: number): string {
+  const whole = Math.max(0, Math.round(seconds));
+  const two = (n: number) => String(n).padStart(2, "0");
+  const hours = Math.floor(whole / 3600);
+  return hours
+    ? `${hours}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`
+    : `${Math.floor(whole / 60)}:${two(whole % 60)}`;
+}

@@ -3,7 +3,7 @@ import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureRows, figureText, fillingScale } from "./figures";
-import { barLength, labText, signed } from "./format";
+import { barLength, clock, labText, minutesInWords, signed } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
 import { pairOf, sorted } from "../rooms/compare/compare";
@@ -125,11 +125,35 @@ describe("planning", () => {
 describe("the next step", () => {
   const card = (...captures: Partial<Capture>[]) => ({ card_id: "C-1", captures }) as Card;
   it("follows the newest capture", () => {
-    expect(nextStep(card()).title).toBe("Print and capture");
+    expect(nextStep(card()).title).toBe("Print and paint");
     expect(nextStep(card({ id: 4, state: "done", gates: [] })).href).toBe("/look/4");
     expect(nextStep(card({ state: "running", gates: [] })).title).toBe("Watch");
     expect(nextStep(card({ state: "failed", gates: [] })).title).toBe("See what is wrong");
     const failed = { id: "clipping", state: "fail", advice: "", value: null };
     expect(nextStep(card({ state: "done", gates: [failed] })).title).toBe("See what is wrong");
+  });
+});
+
+describe("times in words", () => {
+  it("are minutes up to an hour, then hours to five minutes", () => {
+    expect([5, 59, 60, 92, 118, 119].map(minutesInWords)).toEqual([
+      "5 min",
+      "59 min",
+      "1 h",
+      "1 h 30 min",
+      "2 h",
+      "2 h",
+    ]);
+  });
+  it("are a clock for waits", () => {
+    expect([0, 59.6, 65, 3725, -3].map(clock)).toEqual(["0:00", "1:00", "1:05", "1:02:05", "0:00"]);
+  });
+});
+
+describe("the next step of a card that was not captured", () => {
+  it("follows where it stands", () => {
+    const card = { card_id: "C-1", captures: [] } as unknown as Card;
+    const titles = ["to paint", "being painted", "drying", "dry and due"].map((stage) => nextStep(card, stage).title);
+    expect(titles).toEqual(["Print and paint", "Go on painting", "Go on painting", "Capture"]);
   });
 });

@@ -9,6 +9,7 @@ export interface ZoneFigures {
   sd: Lab | null;
   u: number | null;
   used_fraction: number | null;
+  beyond_gamut?: number;
   absent: string | null;
 }
 
@@ -45,11 +46,29 @@ export interface SwatchFigures {
     mottle: number | null;
     grain_mm: number | null;
     anisotropy: number | null;
+    tooth_correlation?: number | null;
     skew: number | null;
     u: number | null;
     grain_u?: number | null;
     absent: string | null;
   };
+  separation?: {
+    index: number | null;
+    components: { lab: Lab; share: number }[];
+    u: number | null;
+    absent: string | null;
+  };
+  sparkle?: {
+    density: number | null;
+    strength: number | null;
+    heavy?: number | null;
+    light?: number | null;
+    u: number | null;
+    absent: string | null;
+  };
+  sheen?: { delta_e00: number | null; claimed?: boolean | null; absent: string | null };
+  strength?: { slope: number | null; u?: number | null; absent: string | null };
+  gradient?: { unevenness: number | null; backruns: number | null; absent: string | null };
   hiding: {
     veil: number | null;
     contrast_ratio: number | null;
@@ -72,12 +91,17 @@ export interface MeasurementDocument {
   calibration: {
     tier: string;
     model: string;
-    pixels_per_mm: number;
+    pixels_per_mm: number | null;
+    placed_by?: string;
     reprojection_px: number | null;
     blur_mm: number | null;
+    tilt_deg?: number;
+    lens_bend?: number;
     cross_validated_de00: { mean: number; p95: number; max: number } | null;
     gates: { id: string; state: string; advice: string; value: number | null }[];
   };
+  device?: Record<string, string | number>;
+  shots?: { file: string; azimuth_deg: number | null; elevation_deg: number | null; registration_mm: number | null }[];
   zones: Record<string, ZoneFigures>;
   swatches: Record<string, SwatchFigures>;
 }
@@ -87,6 +111,7 @@ export interface LayoutZone {
   swatch: string | null;
   kind: string;
   rect_mm: [number, number, number, number];
+  axis?: string | null;
 }
 
 export interface LayoutDocument {

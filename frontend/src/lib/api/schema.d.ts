@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Bin */
+        get: operations["getBin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/brushes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Brush */
+        post: operations["addBrush"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Calendar */
+        get: operations["getCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture_id}": {
         parameters: {
             query?: never;
@@ -89,6 +140,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Card */
+        post: operations["declareCard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cards/{card_id}": {
         parameters: {
             query?: never;
@@ -100,6 +168,57 @@ export interface paths {
         get: operations["getCard"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Bench */
+        get: operations["getBench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/bench/{step_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Back */
+        post: operations["takeBackStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/bench/{step_id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Done */
+        post: operations["doStep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -123,7 +242,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cards/{card_id}/flatbed": {
+    "/api/cards/{card_id}/device": {
         parameters: {
             query?: never;
             header?: never;
@@ -132,8 +251,59 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Flatbed */
-        post: operations["useFlatbed"];
+        /** Post Device */
+        post: operations["useDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/exposure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Exposure */
+        put: operations["beginExposure"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/mishaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Mishap */
+        post: operations["addMishap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Note */
+        post: operations["addNote"];
         delete?: never;
         options?: never;
         head?: never;
@@ -150,6 +320,111 @@ export interface paths {
         get?: never;
         /** Put Reference */
         put: operations["setReference"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Sheet */
+        put: operations["correctSheet"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/sheet/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Find */
+        post: operations["findSwatches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Swap */
+        put: operations["swapSwatches"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/swatch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Swatch */
+        put: operations["mapSwatch"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/timers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Timer */
+        post: operations["startTimer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Zones
+         * @description What was captured is measured again with the zones where they are now.
+         */
+        put: operations["changeZones"];
         post?: never;
         delete?: never;
         options?: never;
@@ -174,6 +449,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Inbox */
+        get: operations["getInbox"];
+        put?: never;
+        /** Post Inbox */
+        post: operations["addToInbox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -183,6 +476,57 @@ export interface paths {
         };
         /** Get Library */
         get: operations["getLibrary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{kind}/{row_id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bin Part */
+        post: operations["binPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{kind}/{row_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Part */
+        post: operations["restorePart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Me */
+        get: operations["getMe"];
         put?: never;
         post?: never;
         delete?: never;
@@ -225,6 +569,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/paints/near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Near
+         * @description Every paint of known or likely masstone, the nearest to that colour first.
+         */
+        get: operations["nearPaints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/paints/spreadsheet": {
         parameters: {
             query?: never;
@@ -259,6 +623,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/paints/{paint_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Paint */
+        put: operations["changePaint"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/{paint_id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bin Paint */
+        post: operations["binPaint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/{paint_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Paint History */
+        get: operations["paintHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/paints/{paint_id}/profile": {
         parameters: {
             query?: never;
@@ -268,6 +683,163 @@ export interface paths {
         };
         /** Get Profile */
         get: operations["getProfile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/{paint_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo Paint */
+        post: operations["redoPaint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/{paint_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Paint */
+        post: operations["restorePaint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paints/{paint_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Paint */
+        post: operations["undoPaint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Paper */
+        post: operations["addPaper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get People */
+        get: operations["getPeople"];
+        put?: never;
+        /** Post Person */
+        post: operations["addPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Person */
+        put: operations["changePerson"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Preview
+         * @description A plan that cannot be laid out is no error here: the sentence stands where the cards would.
+         */
+        post: operations["previewPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Proposal */
+        post: operations["proposePaints"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Search */
+        get: operations["search"];
         put?: never;
         post?: never;
         delete?: never;
@@ -311,6 +883,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions/{session_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Answer */
+        get: operations["getAnswer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bin Session */
+        post: operations["binSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get History */
+        get: operations["sessionHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sessions/{session_id}/redo": {
         parameters: {
             query?: never;
@@ -322,6 +945,23 @@ export interface paths {
         put?: never;
         /** Redo Session */
         post: operations["redoSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Session */
+        post: operations["restoreSession"];
         delete?: never;
         options?: never;
         head?: never;
@@ -345,14 +985,276 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Sheet */
+        post: operations["addSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Shot */
+        delete: operations["removeShot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Target */
+        post: operations["addTarget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{target_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Target History */
+        get: operations["getTargetHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Timers
+         * @description All that run or ring, on any card.
+         */
+        get: operations["getTimers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timers/{timer_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post End */
+        post: operations["endTimer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Upload */
+        post: operations["beginUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Upload */
+        get: operations["getUpload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Finish */
+        post: operations["finishUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Part */
+        post: operations["addUploadPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AnswerOut */
+        AnswerOut: {
+            /** Cards */
+            cards: number;
+            /** Measured */
+            measured: number;
+            /** Question */
+            question: string;
+            /** Sentences */
+            sentences: string[];
+            /** Table */
+            table: string[][];
+        };
+        /** ArrivalOut */
+        ArrivalOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Capture */
+            capture: number | null;
+            /** Card Id */
+            card_id: string | null;
+            /** Name */
+            name: string;
+            /** Outcome */
+            outcome: string;
+        };
+        /** BenchOut */
+        BenchOut: {
+            card: components["schemas"]["CardOut"];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Mishaps */
+            mishaps: components["schemas"]["ChoiceOut"][];
+            /** Next */
+            next: string | null;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Timers */
+            timers: components["schemas"]["TimerOut"][];
+        };
+        /**
+         * BinOut
+         * @description `parts` are papers, brushes and targets, by the word that their addresses use.
+         */
+        BinOut: {
+            /** Paints */
+            paints: components["schemas"]["ChoiceOut"][];
+            /** Parts */
+            parts: {
+                [key: string]: components["schemas"]["ChoiceOut"][];
+            };
+            /** Sessions */
+            sessions: components["schemas"]["ChoiceOut"][];
+        };
         /** BroughtInOut */
         BroughtInOut: {
             /** Paints */
             paints: number;
+        };
+        /** BrushIn */
+        BrushIn: {
+            /**
+             * Kind
+             * @default
+             */
+            kind?: string;
+            /** Name */
+            name: string;
+            /**
+             * Size
+             * @default
+             */
+            size?: string;
+        };
+        /** BrushOut */
+        BrushOut: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
         };
         /** CaptureOut */
         CaptureOut: {
@@ -373,10 +1275,14 @@ export interface components {
             measured: boolean;
             /** Message */
             message: string;
+            /** Paint State */
+            paint_state: string;
             /** Sha256 */
             sha256: string | null;
             /** Share */
             share: number;
+            /** Shots */
+            shots: components["schemas"]["ShotOut"][];
             /** Source */
             source: string;
             /** Stage */
@@ -392,6 +1298,7 @@ export interface components {
             card_id: string;
             /** Cautions */
             cautions: string[];
+            exposure: components["schemas"]["ExposureOut"] | null;
             /** Has Reference */
             has_reference: boolean;
             /** Layout */
@@ -406,16 +1313,29 @@ export interface components {
             paints: {
                 [key: string]: components["schemas"]["PaintOut"];
             };
+            /** Paper */
+            paper: number | null;
+            /** Revision */
+            revision: number;
             /** Session */
             session: number;
             /** Session Name */
             session_name: string;
+            /** Target */
+            target: string | null;
         };
         /** ChangeIn */
         ChangeIn: {
             plan: components["schemas"]["PlanIn"];
             /** Revision */
             revision: number;
+        };
+        /** ChoiceOut */
+        ChoiceOut: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
         };
         /** ComparisonOut */
         ComparisonOut: {
@@ -439,6 +1359,72 @@ export interface components {
             width_mm: number;
             /** Zone */
             zone: string;
+        };
+        /** DeclareIn */
+        DeclareIn: {
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Question
+             * @default one-paint
+             */
+            question?: string;
+        };
+        /** DeviceIn */
+        DeviceIn: {
+            /**
+             * Device
+             * @default flatbed
+             */
+            device?: string;
+            /**
+             * Dpi
+             * @default 300
+             */
+            dpi?: number;
+            /**
+             * Fall Off
+             * @default 0.12
+             */
+            fall_off?: number;
+            /** Fault */
+            fault?: string | null;
+            /**
+             * File Format
+             * @default jpeg-92
+             */
+            file_format?: string;
+            /**
+             * Kind
+             * @default white-led
+             */
+            kind?: string;
+            /** Lamp Azimuth Deg */
+            lamp_azimuth_deg?: number | null;
+            /** Lamp Elevation Deg */
+            lamp_elevation_deg?: number | null;
+            /**
+             * Rotation Deg
+             * @default 0.4
+             */
+            rotation_deg?: number;
+            /**
+             * Tilt Deg
+             * @default 3
+             */
+            tilt_deg?: number;
+            /**
+             * Tone
+             * @default srgb
+             */
+            tone?: string;
         };
         /** DifferenceOut */
         DifferenceOut: {
@@ -470,28 +1456,147 @@ export interface components {
             /** U */
             u: number | null;
         };
-        /** FlatbedIn */
-        FlatbedIn: {
+        /** DueOut */
+        DueOut: {
+            /** Card Id */
+            card_id: string;
             /**
-             * Dpi
-             * @default 300
+             * On
+             * Format: date
              */
-            dpi?: number;
+            on: string;
+            /** Session */
+            session: string;
+            /** State */
+            state: string;
+            /** What */
+            what: string;
+        };
+        /** EffortOut */
+        EffortOut: {
+            /** Cards */
+            cards: number;
+            /** Minutes */
+            minutes: number;
+            /** Paint Ml */
+            paint_ml: number;
+            /** Paper M2 */
+            paper_m2: number;
+            /** Swatches */
+            swatches: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /** EntryOut */
+        EntryOut: {
             /**
-             * Kind
-             * @default white-led
+             * At
+             * Format: date-time
              */
-            kind?: string;
+            at: string;
+            /** Kind */
+            kind: string;
+            /** Person */
+            person: string;
+            /** Step */
+            step: string;
+            /** Swatch */
+            swatch: string;
+            /** Text */
+            text: string;
+        };
+        /** ExposureIn */
+        ExposureIn: {
             /**
-             * Rotation Deg
-             * @default 0.4
+             * Began
+             * Format: date
              */
-            rotation_deg?: number;
+            began: string;
             /**
-             * Tone
-             * @default srgb
+             * Dark Weeks
+             * @default 4
              */
-            tone?: string;
+            dark_weeks?: number;
+            /**
+             * Every Weeks
+             * @default 4
+             */
+            every_weeks?: number;
+            /**
+             * Hours A Day
+             * @default 8
+             */
+            hours_a_day?: number;
+            /**
+             * Weeks
+             * @default 24
+             */
+            weeks?: number;
+        };
+        /** ExposureOut */
+        ExposureOut: {
+            /**
+             * Began
+             * Format: date
+             */
+            began: string;
+            /**
+             * Dark Weeks
+             * @default 4
+             */
+            dark_weeks: number;
+            /**
+             * Every Weeks
+             * @default 4
+             */
+            every_weeks: number;
+            /**
+             * Hours A Day
+             * @default 8
+             */
+            hours_a_day: number;
+            /**
+             * Weeks
+             * @default 24
+             */
+            weeks: number;
+        };
+        /** FieldChangeOut */
+        FieldChangeOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Field */
+            field: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * FinishIn
+         * @description Without a card the file goes to the inbox, which sorts it.
+         */
+        FinishIn: {
+            /** Card Id */
+            card_id?: string | null;
+            /**
+             * @default {
+             *       "azimuth_deg": null,
+             *       "elevation_deg": null,
+             *       "low_lamp": false,
+             *       "state": "dry"
+             *     }
+             */
+            light?: components["schemas"]["LightIn"];
+        };
+        /** FoundOut */
+        FoundOut: {
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /** Said */
+            said: string;
         };
         /** GateOut */
         GateOut: {
@@ -503,19 +1608,155 @@ export interface components {
             state: string;
             /** Value */
             value?: number | null;
+            /**
+             * Where Mm
+             * @default []
+             */
+            where_mm?: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
-        /** LibraryOut */
+        /**
+         * GivenIn
+         * @description What a person says of the sheet; null where it is left to the picture and its file.
+         */
+        GivenIn: {
+            /** Corners Px */
+            corners_px?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Size Mm */
+            size_mm?: [
+                number,
+                number
+            ] | null;
+        };
+        /** HistoryLineOut */
+        HistoryLineOut: {
+            /** Action */
+            action: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changes */
+            changes: components["schemas"]["FieldChangeOut"][];
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /** HitOut */
+        HitOut: {
+            /** Excerpt */
+            excerpt: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Url */
+            url: string;
+        };
+        /** InboxOut */
+        InboxOut: {
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalOut"][];
+            /** Waiting */
+            waiting: components["schemas"]["WaitingOut"][];
+        };
+        /**
+         * LibraryOut
+         * @description `usual_paper` is the one that was planned with last.
+         */
         LibraryOut: {
+            /** Applications */
+            applications: components["schemas"]["ChoiceOut"][];
+            /** Arrangements */
+            arrangements: components["schemas"]["ChoiceOut"][];
+            /** Brushes */
+            brushes: components["schemas"]["BrushOut"][];
             /** Paints */
             paints: components["schemas"]["PaintOut"][];
             /** Papers */
             papers: components["schemas"]["PaperOut"][];
             /** Pigments */
             pigments: components["schemas"]["PigmentOut"][];
+            /** Practices */
+            practices: {
+                [key: string]: string[];
+            };
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
             /** Sheets */
             sheets: string[];
+            /** Targets */
+            targets: components["schemas"]["TargetOut"][];
+            /** Tests */
+            tests: components["schemas"]["ChoiceOut"][];
+            /** Usual Paper */
+            usual_paper: number | null;
+        };
+        /**
+         * LightIn
+         * @description How a shot was lit: evenly, or by a low lamp from somewhere.
+         */
+        LightIn: {
+            /** Azimuth Deg */
+            azimuth_deg?: number | null;
+            /** Elevation Deg */
+            elevation_deg?: number | null;
+            /**
+             * Low Lamp
+             * @default false
+             */
+            low_lamp?: boolean;
+            /**
+             * State
+             * @default dry
+             */
+            state?: string;
+        };
+        /** MapIn */
+        MapIn: {
+            /** Paint */
+            paint: number | null;
+            /** Revision */
+            revision: number;
+            /** Swatch */
+            swatch: string;
+        };
+        /**
+         * MeOut
+         * @description `name` is empty on a single-person bench, where nobody signs in.
+         */
+        MeOut: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Sign In */
+            sign_in: boolean;
         };
         /** MeasurementOut */
         MeasurementOut: {
@@ -530,6 +1771,8 @@ export interface components {
             layout: {
                 [key: string]: unknown;
             };
+            /** Notes */
+            notes: string[];
             /** Paints */
             paints: {
                 [key: string]: components["schemas"]["PaintOut"];
@@ -543,6 +1786,42 @@ export interface components {
             /** Versions */
             versions: number;
         };
+        /** MishapIn */
+        MishapIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Swatch
+             * @default
+             */
+            swatch?: string;
+        };
+        /** NearPaintOut */
+        NearPaintOut: {
+            /** De00 */
+            de00: number;
+            /** Paint */
+            paint: number;
+        };
+        /** NoteIn */
+        NoteIn: {
+            /**
+             * Swatch
+             * @default
+             */
+            swatch?: string;
+            /** Text */
+            text: string;
+        };
+        /** ObstacleOut */
+        ObstacleOut: {
+            /** Field */
+            field: string;
+            /** Sentence */
+            sentence: string;
+            /** Weight */
+            weight: string;
+        };
         /** OverviewOut */
         OverviewOut: {
             /** Counts */
@@ -552,8 +1831,19 @@ export interface components {
             /** Sessions */
             sessions: components["schemas"]["SessionOut"][];
         };
+        /** PaintChangeIn */
+        PaintChangeIn: {
+            label: components["schemas"]["PaintLabel"];
+            /** Revision */
+            revision: number;
+        };
         /** PaintIn */
         PaintIn: {
+            /**
+             * Batch
+             * @default
+             */
+            batch?: string;
             /**
              * Claims
              * @default {}
@@ -562,10 +1852,20 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Currency
+             * @default
+             */
+            currency?: string;
+            /**
              * Form
              * @default tube
              */
             form?: string;
+            /**
+             * Hazards
+             * @default
+             */
+            hazards?: string;
             /** Maker */
             maker: string;
             /** Name */
@@ -576,19 +1876,150 @@ export interface components {
              */
             note?: string;
             /**
+             * Owned
+             * @default true
+             */
+            owned?: boolean;
+            /**
              * Pigments
              * @default []
              */
             pigments?: string[];
+            /** Place */
+            place?: number | null;
+            /**
+             * Price
+             * @default
+             */
+            price?: string;
+            /**
+             * Range
+             * @default
+             */
+            range?: string;
+            /**
+             * Series
+             * @default
+             */
+            series?: string;
+            /**
+             * Size Ml
+             * @default
+             */
+            size_ml?: string;
+            /**
+             * Sparkles
+             * @default false
+             */
+            sparkles?: boolean;
+        };
+        /** PaintLabel */
+        PaintLabel: {
+            /**
+             * Batch
+             * @default
+             */
+            batch?: string;
+            /**
+             * Claims
+             * @default {}
+             */
+            claims?: {
+                [key: string]: string;
+            };
+            /**
+             * Currency
+             * @default
+             */
+            currency?: string;
+            /**
+             * Form
+             * @default tube
+             */
+            form?: string;
+            /**
+             * Hazards
+             * @default
+             */
+            hazards?: string;
+            /** Maker */
+            maker: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Owned
+             * @default true
+             */
+            owned?: boolean;
+            /**
+             * Pigments
+             * @default []
+             */
+            pigments?: string[];
+            /** Place */
+            place?: number | null;
+            /**
+             * Price
+             * @default
+             */
+            price?: string;
+            /**
+             * Range
+             * @default
+             */
+            range?: string;
+            /**
+             * Series
+             * @default
+             */
+            series?: string;
+            /**
+             * Size Ml
+             * @default
+             */
+            size_ml?: string;
+            /**
+             * Sparkles
+             * @default false
+             */
+            sparkles?: boolean;
         };
         /** PaintOut */
         PaintOut: {
-            /** Claims */
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /** Binned */
+            binned: boolean;
+            /**
+             * Claims
+             * @default {}
+             */
             claims: {
                 [key: string]: string;
             };
-            /** Form */
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Form
+             * @default tube
+             */
             form: string;
+            /**
+             * Hazards
+             * @default
+             */
+            hazards: string;
             /** Id */
             id: number;
             /** Maker */
@@ -597,12 +2028,52 @@ export interface components {
             measured: boolean;
             /** Name */
             name: string;
-            /** Note */
+            /**
+             * Note
+             * @default
+             */
             note: string;
+            /**
+             * Owned
+             * @default true
+             */
+            owned: boolean;
             /** Paintable */
             paintable: boolean;
-            /** Pigments */
+            /**
+             * Pigments
+             * @default []
+             */
             pigments: string[];
+            /** Place */
+            place: number | null;
+            /**
+             * Price
+             * @default
+             */
+            price: string;
+            /**
+             * Range
+             * @default
+             */
+            range: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            /**
+             * Size Ml
+             * @default
+             */
+            size_ml: string;
+            /**
+             * Sparkles
+             * @default false
+             */
+            sparkles: boolean;
         };
         /** PairOut */
         PairOut: {
@@ -612,23 +2083,96 @@ export interface components {
             distances: components["schemas"]["DistanceOut"][];
             /** First */
             first: number;
+            /** Obstacles */
+            obstacles: components["schemas"]["ObstacleOut"][];
             /** Phrases */
             phrases: components["schemas"]["PhraseOut"][];
             /** Second */
             second: number;
         };
-        /** PaperOut */
+        /** PaperIn */
+        PaperIn: {
+            /**
+             * Fibre
+             * @default
+             */
+            fibre?: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Surface
+             * @default
+             */
+            surface?: string;
+            /** Weight Gsm */
+            weight_gsm?: number | null;
+        };
+        /**
+         * PaperOut
+         * @description `white` is the median Lab of its bare zones over `captures` captures, `spread` how far one lies from it, ΔE*ab.
+         */
         PaperOut: {
-            /** Fibre */
+            /** Captures */
+            captures: number;
+            /**
+             * Fibre
+             * @default
+             */
             fibre: string;
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /** Surface */
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Spread */
+            spread: number | null;
+            /**
+             * Surface
+             * @default
+             */
             surface: string;
             /** Weight Gsm */
             weight_gsm: number | null;
+            /** White */
+            white: number[] | null;
+        };
+        /** PersonChangeIn */
+        PersonChangeIn: {
+            /** Active */
+            active?: boolean | null;
+            /** Password */
+            password?: string | null;
+            /** Role */
+            role?: string | null;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Role */
+            role: string;
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Active */
+            active: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string | null;
         };
         /** PhraseOut */
         PhraseOut: {
@@ -654,6 +2198,26 @@ export interface components {
         };
         /** PlanIn */
         PlanIn: {
+            /**
+             * Application
+             * @default stroke
+             */
+            application?: string;
+            /**
+             * Arrangement
+             * @default hand
+             */
+            arrangement?: string;
+            /**
+             * Blank Rows
+             * @default 0
+             */
+            blank_rows?: number;
+            /**
+             * Framed
+             * @default false
+             */
+            framed?: boolean;
             /** Name */
             name: string;
             /**
@@ -668,13 +2232,79 @@ export interface components {
             paints?: number[];
             /** Paper */
             paper?: number | null;
+            /**
+             * Papers
+             * @default []
+             */
+            papers?: number[];
+            /**
+             * Partners
+             * @default []
+             */
+            partners?: number[];
+            /** Per Card */
+            per_card?: number | null;
+            /**
+             * Practice
+             * @default {}
+             */
+            practice?: {
+                [key: string]: string;
+            };
             /** Question */
             question: string;
+            /**
+             * Replicates
+             * @default 1
+             */
+            replicates?: number;
             /**
              * Sheet
              * @default A5
              */
             sheet?: string;
+            /**
+             * Tests
+             * @default [
+             *       "hiding",
+             *       "lifting"
+             *     ]
+             */
+            tests?: string[];
+        };
+        /** PreviewCardOut */
+        PreviewCardOut: {
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /** Number */
+            number: number;
+            /** Paints */
+            paints: {
+                [key: string]: number;
+            };
+            /** Paper */
+            paper: number | null;
+        };
+        /**
+         * PreviewOut
+         * @description What a plan would come to; `problem` says why it cannot be laid out.
+         */
+        PreviewOut: {
+            /** Cards */
+            cards: components["schemas"]["PreviewCardOut"][];
+            /** Cautions */
+            cautions: string[];
+            effort: components["schemas"]["EffortOut"];
+            /** Painting Order */
+            painting_order: number[];
+            /** Paints */
+            paints: number[];
+            /** Partners */
+            partners: number[];
+            /** Problem */
+            problem: string | null;
         };
         /** ProbeOut */
         ProbeOut: {
@@ -695,49 +2325,211 @@ export interface components {
         };
         /** ProfileOut */
         ProfileOut: {
+            /** Can Redo */
+            can_redo: string | null;
+            /** Can Undo */
+            can_undo: string | null;
+            /** Others */
+            others: components["schemas"]["ReplicateOut"][];
             paint: components["schemas"]["PaintOut"];
             /** Sentences */
             sentences: components["schemas"]["PhraseOut"][];
             swatch: components["schemas"]["SwatchOut"] | null;
         };
+        /** ProposalOut */
+        ProposalOut: {
+            /** Paints */
+            paints: components["schemas"]["ProposedOut"][];
+            /** Partners */
+            partners: components["schemas"]["ProposedOut"][];
+        };
+        /** ProposeIn */
+        ProposeIn: {
+            /** Question */
+            question: string;
+            /** Subject */
+            subject: string;
+        };
+        /** ProposedOut */
+        ProposedOut: {
+            /** Paint */
+            paint: number;
+            /** Reason */
+            reason: string;
+        };
         /** QuestionOut */
         QuestionOut: {
+            /** Answer */
+            answer: string;
+            /** Application */
+            application: string;
+            /** Arrangement */
+            arrangement: string;
+            /** Beside */
+            beside: string;
             /** Id */
             id: string;
+            /** Layout */
+            layout: string;
+            /** Replicates */
+            replicates: number;
+            /** Several Papers */
+            several_papers: boolean;
+            /** Start */
+            start: string;
+            /** Tests */
+            tests: string[];
             /** Text */
             text: string;
         };
-        /** ReferenceIn */
+        /**
+         * ReferenceIn
+         * @description A CGATS text, or the library's target of that number.
+         */
         ReferenceIn: {
-            /** Text */
-            text: string;
+            /** Target */
+            target?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+        };
+        /**
+         * ReplicateOut
+         * @description Another swatch of the same paint against the newest; `replicate` where nothing but chance stands between them.
+         */
+        ReplicateOut: {
+            /** Capture */
+            capture: number;
+            /** Card Id */
+            card_id: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Masstone De00 */
+            masstone_de00: number | null;
+            /** Obstacles */
+            obstacles: components["schemas"]["ObstacleOut"][];
+            /** Real */
+            real: boolean;
+            /** Replicate */
+            replicate: boolean;
+            /** Swatch */
+            swatch: string;
+            /** Wash De00 */
+            wash_de00: number | null;
         };
         /** SessionOut */
         SessionOut: {
+            /**
+             * Application
+             * @default stroke
+             */
+            application: string;
+            /**
+             * Arrangement
+             * @default hand
+             */
+            arrangement: string;
+            /** Binned */
+            binned: boolean;
+            /**
+             * Blank Rows
+             * @default 0
+             */
+            blank_rows: number;
             /** Can Redo */
             can_redo: string | null;
             /** Can Undo */
             can_undo: string | null;
             /** Cards */
             cards: components["schemas"]["CardOut"][];
+            /**
+             * Framed
+             * @default false
+             */
+            framed: boolean;
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /** Note */
+            /**
+             * Note
+             * @default
+             */
             note: string;
-            /** Paints */
+            /**
+             * Paints
+             * @default []
+             */
             paints: number[];
             /** Paper */
             paper: number | null;
+            /**
+             * Papers
+             * @default []
+             */
+            papers: number[];
+            /**
+             * Partners
+             * @default []
+             */
+            partners: number[];
+            /** Per Card */
+            per_card: number | null;
+            /**
+             * Practice
+             * @default {}
+             */
+            practice: {
+                [key: string]: string;
+            };
             /** Question */
             question: string;
             /** Question Text */
             question_text: string;
+            /**
+             * Replicates
+             * @default 1
+             */
+            replicates: number;
             /** Revision */
             revision: number;
-            /** Sheet */
+            /**
+             * Sheet
+             * @default A5
+             */
             sheet: string;
+            /**
+             * Tests
+             * @default [
+             *       "hiding",
+             *       "lifting"
+             *     ]
+             */
+            tests: string[];
+        };
+        /**
+         * SheetIn
+         * @description The whole layout as it was corrected, and the paint of each swatch.
+         */
+        SheetIn: {
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /**
+             * Paints
+             * @default {}
+             */
+            paints?: {
+                [key: string]: number;
+            };
+            /** Revision */
+            revision: number;
         };
         /**
          * SheetOut
@@ -767,6 +2559,52 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+        };
+        /** SheetTakenInOut */
+        SheetTakenInOut: {
+            /** Card Id */
+            card_id: string;
+            /** Said */
+            said: string;
+        };
+        /** ShotOut */
+        ShotOut: {
+            /** Azimuth Deg */
+            azimuth_deg: number | null;
+            /** Elevation Deg */
+            elevation_deg: number | null;
+            /** File */
+            file: string | null;
+            /** Id */
+            id: number;
+        };
+        /** StepOut */
+        StepOut: {
+            /** Done */
+            done: boolean;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Reminder */
+            reminder: string;
+            /** Seconds */
+            seconds: number;
+            /** Swatch */
+            swatch: string | null;
+            /** Text */
+            text: string;
+            /** Zones */
+            zones: string[];
+        };
+        /** SwapIn */
+        SwapIn: {
+            /** One */
+            one: string;
+            /** Revision */
+            revision: number;
+            /** Two */
+            two: string;
         };
         /**
          * SwatchOut
@@ -802,6 +2640,134 @@ export interface components {
             /** Known */
             known: boolean;
         };
+        /** TargetIn */
+        TargetIn: {
+            /** Measured On */
+            measured_on?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Text */
+            text: string;
+        };
+        /** TargetOut */
+        TargetOut: {
+            /** Id */
+            id: number;
+            /** Measured On */
+            measured_on: string | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Patches */
+            patches: number;
+        };
+        /**
+         * TargetPointOut
+         * @description One capture on a target's control chart.
+         */
+        TargetPointOut: {
+            /** Advice */
+            advice: string;
+            /** Capture */
+            capture: number;
+            /** Card Id */
+            card_id: string;
+            /** Device */
+            device: string;
+            /** Drift */
+            drift: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Mean De00 */
+            mean_de00: number;
+        };
+        /** TimerIn */
+        TimerIn: {
+            /** Seconds */
+            seconds: number;
+            /**
+             * Step
+             * @default own
+             */
+            step?: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * TimerOut
+         * @description `remaining` seconds by the server's clock when asked.
+         */
+        TimerOut: {
+            /** Card Id */
+            card_id: string;
+            /** Id */
+            id: number;
+            /** Remaining */
+            remaining: number;
+            /** Seconds */
+            seconds: number;
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+        };
+        /** UploadIn */
+        UploadIn: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /** UploadOut */
+        UploadOut: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Received */
+            received: number;
+        };
+        /** UploadedOut */
+        UploadedOut: {
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalOut"][];
+            taken: components["schemas"]["TakenInOut"] | null;
+        };
+        /** WaitingOut */
+        WaitingOut: {
+            capture: components["schemas"]["CaptureOut"] | null;
+            /** Card Id */
+            card_id: string;
+            /** Dry At */
+            dry_at: string | null;
+            /** Lacks */
+            lacks: string[];
+            /** Number */
+            number: number;
+            /** Session */
+            session: string;
+            /** Stage */
+            stage: string;
+        };
+        /** ZonesIn */
+        ZonesIn: {
+            /** Revision */
+            revision: number;
+            /** Zones */
+            zones: {
+                [key: string]: unknown;
+            }[];
+        };
     };
     responses: never;
     parameters: never;
@@ -811,6 +2777,70 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinOut"];
+                };
+            };
+        };
+    };
+    addBrush: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrushIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrushOut"];
+                };
+            };
+        };
+    };
+    getCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueOut"][];
+                };
+            };
+        };
+    };
     getCapture: {
         parameters: {
             query?: never;
@@ -924,6 +2954,30 @@ export interface operations {
             };
         };
     };
+    declareCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeclareIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
     getCard: {
         parameters: {
             query?: never;
@@ -946,6 +3000,74 @@ export interface operations {
             };
         };
     };
+    getBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    takeBackStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    doStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
     addCapture: {
         parameters: {
             query?: never;
@@ -958,11 +3080,25 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Azimuth Deg */
+                    azimuth_deg?: number | null;
+                    /** Elevation Deg */
+                    elevation_deg?: number | null;
                     /**
                      * File
                      * Format: binary
                      */
                     file: string;
+                    /**
+                     * Low Lamp
+                     * @default false
+                     */
+                    low_lamp?: boolean;
+                    /**
+                     * State
+                     * @default dry
+                     */
+                    state?: string;
                 };
             };
         };
@@ -978,7 +3114,7 @@ export interface operations {
             };
         };
     };
-    useFlatbed: {
+    useDevice: {
         parameters: {
             query?: never;
             header?: never;
@@ -989,7 +3125,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FlatbedIn"];
+                "application/json": components["schemas"]["DeviceIn"];
             };
         };
         responses: {
@@ -1000,6 +3136,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+        };
+    };
+    beginExposure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExposureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueOut"][];
+                };
+            };
+        };
+    };
+    addMishap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MishapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    addNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
                 };
             };
         };
@@ -1016,6 +3230,162 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ReferenceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    correctSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    findSwatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    swapSwatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    mapSwatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    startTimer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    changeZones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZonesIn"];
             };
         };
         responses: {
@@ -1052,6 +3422,70 @@ export interface operations {
             };
         };
     };
+    getInbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboxOut"];
+                };
+            };
+        };
+    };
+    addToInbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Azimuth Deg */
+                    azimuth_deg?: number | null;
+                    /** Elevation Deg */
+                    elevation_deg?: number | null;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Low Lamp
+                     * @default false
+                     */
+                    low_lamp?: boolean;
+                    /**
+                     * State
+                     * @default dry
+                     */
+                    state?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalOut"][];
+                };
+            };
+        };
+    };
     getLibrary: {
         parameters: {
             query?: never;
@@ -1068,6 +3502,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LibraryOut"];
+                };
+            };
+        };
+    };
+    binPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryOut"];
+                };
+            };
+        };
+    };
+    restorePart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryOut"];
+                };
+            };
+        };
+    };
+    getMe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
                 };
             };
         };
@@ -1112,6 +3612,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    nearPaints: {
+        parameters: {
+            query: {
+                lightness: number;
+                a: number;
+                b: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearPaintOut"][];
                 };
             };
         };
@@ -1183,6 +3707,76 @@ export interface operations {
             };
         };
     };
+    changePaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaintChangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    binPaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    paintHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLineOut"][];
+                };
+            };
+        };
+    };
     getProfile: {
         parameters: {
             query?: never;
@@ -1201,6 +3795,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    redoPaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    restorePaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    undoPaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paint_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    addPaper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"];
+                };
+            };
+        };
+    };
+    getPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+        };
+    };
+    addPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    previewPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+        };
+    };
+    proposePaints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HitOut"][];
                 };
             };
         };
@@ -1277,7 +4101,95 @@ export interface operations {
             };
         };
     };
+    getAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+        };
+    };
+    binSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    sessionHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLineOut"][];
+                };
+            };
+        };
+    };
     redoSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    restoreSession: {
         parameters: {
             query?: never;
             header?: never;
@@ -1317,6 +4229,252 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    addSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetTakenInOut"];
+                };
+            };
+        };
+    };
+    removeShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+        };
+    };
+    addTarget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"];
+                };
+            };
+        };
+    };
+    getTargetHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetPointOut"][];
+                };
+            };
+        };
+    };
+    getTimers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimerOut"][];
+                };
+            };
+        };
+    };
+    endTimer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                timer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimerOut"];
+                };
+            };
+        };
+    };
+    beginUpload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+        };
+    };
+    getUpload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+        };
+    };
+    finishUpload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadedOut"];
+                };
+            };
+        };
+    };
+    addUploadPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Offset */
+                    offset: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
                 };
             };
         };

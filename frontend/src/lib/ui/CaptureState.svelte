@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { Progress } from "bits-ui";
   import type { Capture } from "../api/client";
+  import ProgressBar from "./ProgressBar.svelte";
 
   interface Props {
     capture: Capture;
@@ -23,14 +23,7 @@
 {#if capture.state === "running" || capture.state === "queued"}
   <div>
     <p class="text-xs">{words[capture.state] ?? capture.stage}</p>
-    <Progress.Root
-      value={Math.round(capture.share * 100)}
-      max={100}
-      aria-label="Measuring"
-      class="border-ink bg-paper h-2 border"
-    >
-      <div class="bg-ink h-full" style:width="{capture.share * 100}%"></div>
-    </Progress.Root>
+    <ProgressBar label="Measuring" share={capture.share} />
   </div>
 {:else if capture.state === "done"}
   <p class="text-xs">
@@ -40,6 +33,8 @@
         ? "△ measured, with a warning"
         : "✕ measured, a gate failed"}
   </p>
+{:else if capture.state === "incomplete"}
+  <p class="text-xs">○ {capture.message}</p>
 {:else}
   <p class="text-xs">✕ {words[capture.state] ?? capture.state}: {capture.message}</p>
 {/if}

@@ -14,7 +14,7 @@
     <Dialog.Content class="border-ink bg-paper fixed top-24 left-1/2 z-50 w-[30rem] -translate-x-1/2 border p-6">
       <Dialog.Title class="mb-3 font-serif text-lg">Keys</Dialog.Title>
       <dl class="grid grid-cols-[7rem_1fr] gap-y-1">
-        {#each keys as key (key.press)}
+        {#each keys as key (key.does)}
           <dt><kbd class="border-hairline border px-1.5">{key.press}</kbd></dt>
           <dd>{key.does}</dd>
         {/each}

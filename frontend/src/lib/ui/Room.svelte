@@ -15,7 +15,7 @@
 <div class="grid min-h-0 flex-1 {notebook ? 'grid-cols-[minmax(0,1fr)_336px]' : ''}">
   <main class="min-h-0 overflow-y-auto px-6 py-4">
     <header class="mb-3 flex flex-wrap items-end justify-between gap-3">
-      <div>
+      <div class="min-w-56 flex-1">
         <h1>{title}</h1>
         {#if subtitle}<p class="text-faint font-serif">{subtitle}</p>{/if}
       </div>

@@ -1,121 +1,84 @@
 <script lang="ts">
-  import type { Library, Paint } from "../../lib/api/client";
-  import Choice from "../../lib/ui/Choice.svelte";
-  import NewPaint from "./NewPaint.svelte";
-  import { matches, type PlanDraft } from "./plan.svelte";
+  import type { Library, Preview } from "../../lib/api/client";
+  import NewPaint from "../library/NewPaint.svelte";
+  import ChosenPaints from "./ChosenPaints.svelte";
+  import Particulars from "./Particulars.svelte";
+  import { matches, type PlanDraft, type Target } from "./plan.svelte";
+  import Starting from "./Starting.svelte";
 
   interface Props {
     draft: PlanDraft;
     library: Library;
+    preview: Preview | undefined;
     fixed?: boolean;
+    starting?: boolean;
+    onproblem?: (sentence: string) => void;
   }
-  let { draft, library, fixed = false }: Props = $props();
+  let { draft, library, preview, fixed = false, starting = false, onproblem = () => undefined }: Props = $props();
+  // More rows than this only slow every key down; words find the rest.
+  const SHOWN = 120;
   let words = $state("");
   let adding = $state(false);
+  let into = $state<Target>("paints");
+  const question = $derived(library.questions.find((q) => q.id === draft.question));
+  const mixing = $derived(question?.layout === "mixes");
+  const target = $derived<Target>(mixing ? into : "paints");
   const pigments = $derived(new Map(library.pigments.map((p) => [p.code, p])));
   const found = $derived(library.paints.filter((p) => matches(p, words, pigments)));
   const byId = $derived(new Map(library.paints.map((p) => [p.id, p])));
-
-  function title(paint: Paint | undefined): string {
-    return paint ? `${paint.name} · ${paint.maker}` : "a paint no longer in the library";
-  }
-
-  function reorder(event: KeyboardEvent, index: number): void {
-    if (!event.altKey || fixed || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
-    event.preventDefault();
-    draft.move(index, event.key === "ArrowUp" ? -1 : 1);
-  }
+  const missing = $derived(found.filter((p) => !draft[target].includes(p.id)));
 </script>
 
-<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-6">
-  <section class="bg-paper space-y-3 p-5" aria-label="Question">
-    <label class="block">
-      <span class="text-faint text-xs">Name of the session</span>
-      <input type="text" bind:value={draft.name} maxlength="160" />
-    </label>
-    <div>
-      <span class="text-faint text-xs">Question</span>
-      <Choice
-        label="Question"
-        bind:value={draft.question}
-        options={library.questions.map((q) => ({ value: q.id, label: q.text }))}
-      />
-    </div>
-    <div class="grid grid-cols-2 gap-3">
-      <div>
-        <span class="text-faint text-xs">Paper</span>
-        <Choice
-          label="Paper"
-          bind:value={draft.paper}
-          options={[
-            { value: "", label: "not said" },
-            ...library.papers.map((p) => ({ value: String(p.id), label: p.name })),
-          ]}
-        />
-      </div>
-      <div>
-        <span class="text-faint text-xs">Sheet</span>
-        <Choice label="Sheet" bind:value={draft.sheet} options={library.sheets.map((s) => ({ value: s, label: s }))} />
-      </div>
-    </div>
-    <label class="block">
-      <span class="text-faint text-xs">Note</span>
-      <textarea rows="2" bind:value={draft.note}></textarea>
-    </label>
-    <h2 class="pt-2">On the card, in this order</h2>
-    {#if draft.paints.length === 0}
-      <p class="border-hairline text-faint border border-dashed p-3">
-        Choose paints on the right; they lie here in their order.
-      </p>
-    {/if}
-    <ol class="divide-strip divide-y">
-      {#each draft.paints as id, index (id)}
-        <li class="flex items-center gap-2 py-1">
-          <span class="text-faint w-5 text-right">{index + 1}</span>
-          <button
-            class="flex-1 text-left font-serif"
-            onkeydown={(e) => reorder(e, index)}
-            title="Alt with ↑ or ↓ moves it"
-          >
-            {title(byId.get(id))}
-          </button>
-          {#if !fixed}
-            <button
-              class="border-hairline border px-2"
-              aria-label="Move {title(byId.get(id))} up"
-              disabled={index === 0}
-              onclick={() => draft.move(index, -1)}>↑</button
-            >
-            <button
-              class="border-hairline border px-2"
-              aria-label="Move {title(byId.get(id))} down"
-              disabled={index === draft.paints.length - 1}
-              onclick={() => draft.move(index, 1)}>↓</button
-            >
-            <button
-              class="border-hairline border px-2"
-              aria-label="Take {title(byId.get(id))} off"
-              onclick={() => draft.toggle(id)}>×</button
-            >
-          {/if}
-        </li>
-      {/each}
-    </ol>
+<div class="grid grid-cols-2 gap-4">
+  <section class="bg-paper space-y-3 p-4" aria-label="Plan">
+    {#if starting && question}<Starting {draft} {library} {question} {onproblem} />{/if}
+    <Particulars {draft} {library} {question} {fixed} />
   </section>
-  <section class="bg-paper flex flex-col p-5" aria-label="Paints">
+  <section class="bg-paper flex flex-col gap-2 p-4" aria-label="Paints">
+    <ChosenPaints
+      {draft}
+      list="paints"
+      title={mixing ? "Down the side" : "On the cards, in this order"}
+      empty="Choose paints below; they lie here in their order."
+      paints={byId}
+      order={preview?.paints ?? []}
+      {fixed}
+    />
+    {#if mixing}
+      <ChosenPaints
+        {draft}
+        list="partners"
+        title="Along the head"
+        empty="Choose partners below."
+        paints={byId}
+        order={preview?.partners ?? []}
+        {fixed}
+      />
+      <fieldset class="flex gap-4">
+        <legend class="sr-only">Where a chosen paint goes</legend>
+        <label class="flex items-baseline gap-2"
+          ><input type="radio" bind:group={into} value="paints" /> to the side</label
+        >
+        <label class="flex items-baseline gap-2"
+          ><input type="radio" bind:group={into} value="partners" /> to the head</label
+        >
+      </fieldset>
+    {/if}
     <label class="block">
       <span class="text-faint text-xs">Find by name, maker, pigment code, pigment or hue</span>
       <input type="text" bind:value={words} placeholder="PB29" />
     </label>
-    <ul class="divide-strip mt-2 max-h-[23rem] flex-1 divide-y overflow-y-auto">
-      {#each found as paint (paint.id)}
+    <ul class="divide-strip max-h-60 flex-1 divide-y overflow-y-auto" aria-label="Library">
+      {#each found.slice(0, SHOWN) as paint (paint.id)}
         <li>
-          <label class="flex items-baseline gap-3 py-1.5">
+          <label class="flex items-baseline gap-3 py-1">
             <input
               type="checkbox"
-              checked={draft.paints.includes(paint.id)}
+              checked={draft[target].includes(paint.id)}
               disabled={fixed}
-              onchange={() => draft.toggle(paint.id)}
+              onchange={() => {
+                draft.toggle(paint.id, target);
+              }}
             />
             <span class="flex-1"
               ><span class="font-serif">{paint.name}</span> <span class="text-faint">{paint.maker}</span></span
@@ -130,17 +93,27 @@
             : "No paint answers to that."}
         </li>
       {/each}
+      {#if found.length > SHOWN}
+        <li class="text-faint py-2">and {found.length - SHOWN} more; a word above narrows them down</li>
+      {/if}
     </ul>
-    <button class="mt-3 self-start underline" onclick={() => (adding = !adding)} aria-expanded={adding}>
-      {adding ? "Leave the library as it is" : "Add a paint to the library"}
-    </button>
-    <a href="/ask/spreadsheet" class="mt-1 self-start">Bring in a spreadsheet of paints</a>
+    <div class="flex flex-wrap gap-x-4">
+      {#if missing.length > 1 && !fixed}
+        <button class="underline" onclick={() => (draft[target] = [...draft[target], ...missing.map((p) => p.id)])}
+          >Take all {missing.length}</button
+        >
+      {/if}
+      <button class="underline" onclick={() => (adding = !adding)} aria-expanded={adding}>
+        {adding ? "Leave the library as it is" : "Add a paint to the library"}
+      </button>
+      <a href="/library/spreadsheet">Bring in a spreadsheet of paints</a>
+    </div>
     {#if adding}
       <NewPaint
         {pigments}
         onadded={(paint) => {
           adding = false;
-          if (!fixed) draft.toggle(paint.id);
+          if (!fixed) draft.toggle(paint.id, target);
         }}
       />
     {/if}

@@ -1,4 +1,6 @@
-import type { Paint, Pigment, Plan, Session } from "../../lib/api/client";
+import type { Library, Paint, Pigment, Plan, Proposal, Question, Session } from "../../lib/api/client";
+
+export type Target = "paints" | "partners";
 
 /** A session being planned: what stands on the page, and the revision that it started from. */
 export class PlanDraft {
@@ -8,20 +10,67 @@ export class PlanDraft {
   sheet = $state("A5");
   note = $state("");
   paints = $state<number[]>([]);
+  partners = $state<number[]>([]);
+  papers = $state<number[]>([]);
+  tests = $state<string[]>(["hiding", "lifting"]);
+  application = $state("stroke");
+  replicates = $state(1);
+  arrangement = $state("hand");
+  perCard = $state<number | null>(null);
+  blankRows = $state(0);
+  framed = $state(false);
+  practice = $state<Record<string, string>>({});
+  /** Why a paint was proposed; gone once the session is kept. */
+  reasons = $state<Record<number, string>>({});
   revision = $state(0);
 
   constructor(session?: Session) {
     if (session) this.take(session);
   }
 
+  /** The usual plan for a question, on the papers that are there. */
+  begin(question: Question, library: Pick<Library, "papers" | "usual_paper">): void {
+    this.question = question.id;
+    this.papers = question.several_papers ? library.papers.map((p) => p.id) : [];
+    this.paper = question.several_papers || library.usual_paper === null ? "" : String(library.usual_paper);
+    this.tests = [...question.tests];
+    this.application = question.application;
+    this.replicates = question.replicates;
+    this.arrangement = question.arrangement;
+  }
+
+  /** Takes up what was proposed; a name is suggested until the person has written one. */
+  propose(proposal: Proposal, name: string): void {
+    this.paints = proposal.paints.map((p) => p.paint);
+    this.partners = proposal.partners.map((p) => p.paint);
+    this.reasons = Object.fromEntries([...proposal.paints, ...proposal.partners].map((p) => [p.paint, p.reason]));
+    if (name && (this.name === "" || this.name === this.#suggested)) this.name = this.#suggested = name;
+  }
+  #suggested = "";
+
   take(session: Session): void {
+    this.write(session);
+    this.revision = session.revision;
+  }
+
+  /** Writes a plan onto the page; the revision that it started from stays. */
+  write(session: Required<Plan>): void {
     this.name = session.name;
     this.question = session.question;
     this.paper = session.paper === null ? "" : String(session.paper);
     this.sheet = session.sheet;
     this.note = session.note;
     this.paints = [...session.paints];
-    this.revision = session.revision;
+    this.partners = [...session.partners];
+    this.papers = [...session.papers];
+    this.tests = [...session.tests];
+    this.application = session.application;
+    this.replicates = session.replicates;
+    this.arrangement = session.arrangement;
+    this.perCard = session.per_card;
+    this.blankRows = session.blank_rows;
+    this.framed = session.framed;
+    this.practice = { ...session.practice };
   }
 
   get plan(): Plan {
@@ -32,16 +81,41 @@ export class PlanDraft {
       sheet: this.sheet,
       note: this.note,
       paints: this.paints,
+      partners: this.partners,
+      papers: this.papers,
+      tests: this.tests,
+      application: this.application,
+      replicates: this.replicates,
+      arrangement: this.arrangement,
+      per_card: this.perCard,
+      blank_rows: this.blankRows,
+      framed: this.framed,
+      practice: Object.fromEntries(Object.entries(this.practice).filter(([, value]) => value !== "")),
     };
   }
 
-  toggle(paint: number): void {
-    this.paints = this.paints.includes(paint) ? this.paints.filter((p) => p !== paint) : [...this.paints, paint];
+  toggle(paint: number, into: Target = "paints"): void {
+    const list = this[into];
+    this[into] = list.includes(paint) ? list.filter((p) => p !== paint) : [...list, paint];
   }
 
-  move(index: number, by: number): void {
-    this.paints = moved(this.paints, index, index + by);
+  /** Moving by hand is an order of its own. */
+  move(index: number, by: number, within: Target = "paints"): void {
+    this[within] = moved(this[within], index, index + by);
+    this.arrangement = "hand";
   }
+}
+
+/** Whether something that was kept in the browser is a plan of today's make. */
+export function isPlan(value: unknown): value is Required<Plan> {
+  const plan = value as Partial<Plan> | null;
+  return (
+    typeof plan === "object" &&
+    plan !== null &&
+    typeof plan.question === "string" &&
+    [plan.paints, plan.partners, plan.papers, plan.tests].every(Array.isArray) &&
+    typeof plan.practice === "object"
+  );
 }
 
 /** The list with the item at `from` put at `to`; out of range leaves it alone. */

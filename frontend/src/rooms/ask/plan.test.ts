@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Pigment, Session } from "../../lib/api/client";
+import type { Library, Pigment, Question, Session } from "../../lib/api/client";
 import { codeNote, PlanDraft, tidyCode } from "./plan.svelte";
 
 const session = {
@@ -9,8 +9,18 @@ const session = {
   sheet: "A4",
   note: "n",
   paints: [5, 6],
+  partners: [],
+  papers: [],
+  tests: ["hiding"],
+  application: "steps",
+  replicates: 2,
+  arrangement: "hue",
+  per_card: null,
+  blank_rows: 0,
+  framed: false,
+  practice: { woken: "fresh" },
   revision: 4,
-} as Session;
+} as unknown as Session;
 
 describe("a plan being written", () => {
   it("starts from the session and gives back the same plan", () => {
@@ -28,6 +38,35 @@ describe("a plan being written", () => {
     expect(session.paints).toEqual([5, 6]);
     draft.toggle(5);
     expect(draft.paints).toEqual([6, 9]);
+  });
+
+  it("moved by hand no longer follows another order", () => {
+    const draft = new PlanDraft(session);
+    expect(draft.plan.arrangement).toBe("hue");
+    draft.move(0, 1);
+    expect(draft.plan.arrangement).toBe("hand");
+  });
+
+  it("begins as its question is usually asked, on the papers that are there", () => {
+    const library = { papers: [{ id: 4 }, { id: 9 }], usual_paper: 9 } as Library;
+    const question = { id: "paper", tests: ["hiding"], application: "stroke", replicates: 2, arrangement: "hand" };
+    const draft = new PlanDraft();
+    draft.begin({ ...question, several_papers: true } as Question, library);
+    expect([draft.papers, draft.paper, draft.replicates]).toEqual([[4, 9], "", 2]);
+    draft.begin({ ...question, id: "one-paint", several_papers: false } as Question, library);
+    expect([draft.papers, draft.paper]).toEqual([[], "9"]);
+  });
+
+  it("suggests a name until one was written", () => {
+    const draft = new PlanDraft();
+    const nothing = { paints: [], partners: [] };
+    draft.propose({ paints: [{ paint: 3, reason: "owned" }], partners: [] }, "First");
+    expect([draft.name, draft.paints, draft.reasons[3]]).toEqual(["First", [3], "owned"]);
+    draft.propose(nothing, "Second");
+    expect(draft.name).toBe("Second");
+    draft.name = "Mine";
+    draft.propose(nothing, "Third");
+    expect(draft.name).toBe("Mine");
   });
 
   it("says nothing of the paper where none is chosen", () => {

@@ -1,14 +1,68 @@
 <script lang="ts">
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import { client, unwrap } from "../../lib/api/client";
+  import { sendForm } from "../../lib/api/send-form";
   import { overviewQuery } from "../../lib/api/queries";
   import CardSheet from "./CardSheet.svelte";
   import Room from "../../lib/ui/Room.svelte";
+  import { navigate } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
+  import FileButton from "../../lib/ui/FileButton.svelte";
+  import Notice from "../../lib/ui/Notice.svelte";
 
   const overview = overviewQuery();
+  const queries = useQueryClient();
+  let problem = $state("");
+
+  /** A card that was made elsewhere and perhaps painted already: its layout file is enough to name and measure it. */
+  async function declare(files: FileList): Promise<void> {
+    problem = "";
+    try {
+      const layout: unknown = JSON.parse((await files[0]?.text()) ?? "");
+      const body = { name: "", question: "one-paint", layout: layout as Record<string, never> };
+      const session = await unwrap(client.POST("/api/cards", { body }));
+      await queries.invalidateQueries({ queryKey: ["overview"] });
+      const card = session.cards[0];
+      if (card) await navigate("/card/:card", { params: { card: card.card_id } });
+    } catch (refusal) {
+      problem =
+        refusal instanceof SyntaxError
+          ? "That file is no layout; choose the .card.json that belongs to the card."
+          : (refusal as Error).message;
+    }
+  }
+  let busy = $state(false);
+  /** Any old scan or photograph of swatches: they are looked for, and corrected on the sheet's own page. */
+  async function takeSheet(files: FileList): Promise<void> {
+    const file = files[0];
+    if (!file) return;
+    problem = "";
+    busy = true;
+    try {
+      const taken = await sendForm<{ card_id: string }>("/api/sheets", { file });
+      await queries.invalidateQueries({ queryKey: ["overview"] });
+      await navigate("/card/:card/sheet", { params: { card: taken.card_id } });
+    } catch (refusal) {
+      problem = (refusal as Error).message;
+    }
+    busy = false;
+  }
   const cards = $derived((overview.data?.sessions ?? []).flatMap((s) => s.cards));
 </script>
 
 <Room title="Card" subtitle="Every card that was laid out, ready to print and paint.">
+  {#snippet actions()}
+    <FileButton
+      label="Image of a sheet without a printed card"
+      accept="image/*,.tif,.tiff,.heic,.heif,.dng"
+      onfiles={(files) => void takeSheet(files)}
+      >{busy ? "Looking for swatches…" : "An old scan without a card"}</FileButton
+    >
+    <FileButton label="Layout file of a card" accept=".json" onfiles={(files) => void declare(files)}
+      >Declare a card by its layout file</FileButton
+    >
+  {/snippet}
+  {#if problem}<div class="mb-3"><Notice kind="problem">{problem}</Notice></div>{/if}
   <ul class="grid grid-cols-2 gap-5 xl:grid-cols-3">
     {#each cards as card (card.card_id)}
       <li>

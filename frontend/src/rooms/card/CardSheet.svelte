@@ -6,8 +6,13 @@
     layout: LayoutDocument;
     paints: Record<string, Paint>;
     detailed?: boolean;
+    /** Ids of zones to point at; the others stand back. */
+    marked?: readonly string[];
   }
-  let { layout, paints, detailed = false }: Props = $props();
+  let { layout, paints, detailed = false, marked = [] }: Props = $props();
+  const extra = $derived(
+    layout as { heads?: { text: string; rect_mm: number[] }[]; windows?: number[][] } & LayoutDocument,
+  );
   const [width, height] = $derived(layout.size_mm);
   const code = $derived((layout as { code?: { rect_mm: number[] } }).code?.rect_mm);
 </script>
@@ -77,10 +82,11 @@
       width={w}
       height={h}
       fill={zone.kind === "ink" || zone.kind === "over_ink" ? "#3a3a3a" : "#f2f2f2"}
-      stroke="#9b9b9b"
-      stroke-width="0.25"
+      stroke={marked.includes(zone.id) ? "#161616" : "#9b9b9b"}
+      stroke-width={marked.includes(zone.id) ? 0.9 : 0.25}
+      opacity={marked.length && !marked.includes(zone.id) ? 0.35 : 1}
     />
-    {#if detailed}
+    {#if detailed && w >= 8}
       <text
         x={x + w / 2}
         y={y + h / 2}
@@ -90,13 +96,26 @@
         >{shortZoneTitle(zone.kind)}</text
       >
     {/if}
-    {#if zone.kind === "masstone" && zone.swatch}
+    {#if zone.kind === "masstone" && zone.swatch && !extra.heads}
+      {@const paint = paints[zone.swatch]}
       <text {x} y={y - 0.9} font-size="2.7" fill="#161616">
         {zone.swatch}
-        {paints[zone.swatch]?.name ?? ""} · {paints[zone.swatch]?.maker ?? ""} · {paints[zone.swatch]?.pigments.join(
-          " ",
-        ) ?? ""}
+        {paint ? `${paint.name} · ${paint.maker} · ${paint.pigments.join(" ")}` : "not named yet"}
       </text>
     {/if}
+  {/each}
+  {#each extra.heads ?? [] as head, index (index)}
+    {@const [x = 0, y = 0, w = 0, h = 0] = head.rect_mm}
+    <text
+      {x}
+      y={y + h - 0.8}
+      font-size="2.4"
+      fill="#161616"
+      textLength={head.text.length * 1.2 > w ? w : undefined}
+      lengthAdjust="spacingAndGlyphs">{head.text}</text
+    >
+  {/each}
+  {#each extra.windows ?? [] as [x, y, w, h], index (index)}
+    <rect {x} {y} width={w} height={h} fill="none" stroke="#3a3a3a" stroke-width="0.3" stroke-dasharray="2 1" />
   {/each}
 </svg>

@@ -153,7 +153,7 @@
         {#each rows as swatch (swatch.paint.id)}
           <tr class="border-strip border-t">
             <th scope="row" class="px-2 py-1 text-left font-normal"
-              ><a href="/paint/{swatch.paint.id}" class="font-serif">{swatch.paint.name}</a></th
+              ><a href="/library/{swatch.paint.id}" class="font-serif">{swatch.paint.name}</a></th
             >
             <td class="px-2 py-1 whitespace-nowrap">{figure(swatch.figures, "masstone")?.text}</td>
             {#each figureKeys as key (key)}

@@ -29,6 +29,13 @@
     <b class="font-semibold">{name(pair.second)}</b> against <b class="font-semibold">{name(pair.first)}</b>:
     {pair.phrases.length ? pair.phrases.map((p) => p.text).join("; ") + "." : "no difference that is real."}
   </p>
+  {#if pair.obstacles.some((o) => o.weight !== "notes")}
+    <ul class="border-ink mt-1 border-l-4 pl-2 text-xs" aria-label="What stands between them">
+      {#each pair.obstacles.filter((o) => o.weight !== "notes") as obstacle (obstacle.sentence)}
+        <li>{obstacle.weight === "forbids" ? "✕" : "△"} {obstacle.sentence}</li>
+      {/each}
+    </ul>
+  {/if}
   <table class="mt-2 w-full" aria-label="Differences in figures">
     <tbody>
       {#each pair.distances as d (d.place)}
@@ -58,6 +65,14 @@
       {/each}
     </tbody>
   </table>
+  {#if pair.obstacles.some((o) => o.weight === "notes")}
+    <p class="text-faint mt-1 text-xs">
+      {pair.obstacles
+        .filter((o) => o.weight === "notes")
+        .map((o) => o.sentence)
+        .join(" ")}
+    </p>
+  {/if}
   <p class="text-faint mt-1 text-xs">
     Second less first. Hatched rows are not real: within twice their combined uncertainty.
   </p>

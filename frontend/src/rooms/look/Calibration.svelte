@@ -2,18 +2,44 @@
   import type { MeasurementDocument } from "../../lib/api/measurement";
 
   interface Props {
-    calibration: MeasurementDocument["calibration"];
+    document: MeasurementDocument;
     algorithm: string;
     versions: number;
   }
-  let { calibration, algorithm, versions }: Props = $props();
+  let { document, algorithm, versions }: Props = $props();
+  const calibration = $derived(document.calibration);
+  const rests: Record<string, string> = {
+    target: "the target's measured values",
+    profile: "the file's own profile; wide uncertainties",
+    grey: "grey patches alone; hues are hardly known",
+    none: "nothing; ratios inside it at most, no colours",
+  };
+  const rest = $derived(
+    calibration.tier === "grey" && calibration.model === "white-paper"
+      ? "the paper taken for white; hues are hardly known"
+      : rests[calibration.tier],
+  );
+  const words: [string, string, string][] = [
+    ["camera", "", ""],
+    ["lens", "", ""],
+    ["exposure_s", "", " s"],
+    ["f_number", "f/", ""],
+    ["iso", "ISO ", ""],
+    ["focal_length_mm", "", " mm"],
+  ];
+  const device = $derived(
+    words
+      .filter(([key]) => document.device?.[key] !== undefined)
+      .map(([key, before, after]) => `${before}${document.device![key]}${after}`)
+      .join(", "),
+  );
   const left = $derived(calibration.gates.filter((g) => g.state !== "pass"));
 </script>
 
 <h2 class="mb-1">How far to trust this capture</h2>
 <dl class="grid grid-cols-[8rem_1fr] gap-y-0.5">
   <dt class="text-faint">tier of trust</dt>
-  <dd><b class="font-semibold">{calibration.tier}</b></dd>
+  <dd><b class="font-semibold">{calibration.tier}</b> <span class="text-faint">{rest}</span></dd>
   <dt class="text-faint">colour model</dt>
   <dd>{calibration.model}</dd>
   <dt class="text-faint">patches left out</dt>
@@ -25,9 +51,40 @@
     {:else}no reference{/if}
   </dd>
   <dt class="text-faint">resolution</dt>
-  <dd>{calibration.pixels_per_mm.toFixed(2)} px/mm ({(calibration.pixels_per_mm * 25.4).toFixed(0)} dpi)</dd>
-  <dt class="text-faint">tags fit to</dt>
-  <dd>{calibration.reprojection_px?.toFixed(3)} px</dd>
+  <dd>
+    {#if calibration.pixels_per_mm}
+      {calibration.pixels_per_mm.toFixed(2)} px/mm ({(calibration.pixels_per_mm * 25.4).toFixed(0)} dpi)
+    {:else}unknown: no scale was given{/if}
+  </dd>
+  {#if calibration.reprojection_px !== null}
+    <dt class="text-faint">tags fit to</dt>
+    <dd>{calibration.reprojection_px.toFixed(3)} px</dd>
+  {:else}
+    <dt class="text-faint">placed by</dt>
+    <dd>its corners</dd>
+  {/if}
+  {#if (calibration.tilt_deg ?? 0) > 1.5 || calibration.lens_bend}
+    <dt class="text-faint">taken out</dt>
+    <dd>
+      {calibration.tilt_deg?.toFixed(0)}° of tilt{calibration.lens_bend
+        ? `, ${(Math.abs(calibration.lens_bend) * 100).toFixed(1)} % of lens bend`
+        : ""}
+    </dd>
+  {/if}
+  {#if device}
+    <dt class="text-faint">device</dt>
+    <dd>{device}</dd>
+  {/if}
+  {#if document.shots?.length}
+    <dt class="text-faint">other shots</dt>
+    <dd>
+      {#each document.shots as shot (shot.file)}
+        <span class="block">
+          {shot.file}{shot.registration_mm === null ? "" : `, ${shot.registration_mm.toFixed(3)} mm off`}
+        </span>
+      {/each}
+    </dd>
+  {/if}
   <dt class="text-faint">blur</dt>
   <dd>{calibration.blur_mm === null ? "unknown" : `${calibration.blur_mm.toFixed(3)} mm (σ)`}</dd>
   <dt class="text-faint">made by</dt>

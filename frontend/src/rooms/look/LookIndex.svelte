@@ -21,7 +21,7 @@
           <span class="block px-3 pt-2 font-serif">{card.session_name}, card {card.number}</span>
         </a>
         <div class="px-3 pb-3">
-          <p class="text-faint text-xs">{card.card_id} · {capture.file ?? "simulated flatbed"}</p>
+          <p class="text-faint text-xs">{card.card_id} · {capture.file ?? `simulated ${capture.source}`}</p>
           <CaptureState {capture} />
         </div>
       </li>

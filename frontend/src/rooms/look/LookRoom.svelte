@@ -18,6 +18,7 @@
   const probing = new Probing(() => capture);
   const layout = $derived(measurement.data?.layout as LayoutDocument | undefined);
   const document = $derived(measurement.data?.document as MeasurementDocument | undefined);
+  const sized = $derived(document?.calibration.pixels_per_mm !== null);
   const zoneId = $derived(fromAddress("zone"));
   const showZones = $derived(fromAddress("zones") !== "off");
   const zone = $derived(layout?.zones.find((z) => z.id === zoneId));
@@ -104,7 +105,7 @@
       </div>
       <div class="bg-paper flex items-center justify-between">
         <Probe probe={probing.probe} note={probing.note} />
-        {#if pixelsPerMm > 0}<div class="pr-4"><ScaleBar {pixelsPerMm} /></div>{/if}
+        {#if pixelsPerMm > 0 && sized}<div class="pr-4"><ScaleBar {pixelsPerMm} /></div>{/if}
       </div>
     </main>
     <aside
@@ -121,6 +122,9 @@
           />
         </div>
       {/if}
+      {#each measurement.data.notes as sentence (sentence)}
+        <p class="border-ink mb-2 border-l-4 pl-2 font-serif">△ {sentence}</p>
+      {/each}
       {#if swatchId && document.swatches[swatchId]}
         <SwatchFigures
           swatch={swatchId}
@@ -131,11 +135,7 @@
           onchoose={(id) => choose(id, true)}
         />
       {:else}
-        <Calibration
-          calibration={document.calibration}
-          algorithm={measurement.data.algorithm}
-          versions={measurement.data.versions}
-        />
+        <Calibration {document} algorithm={measurement.data.algorithm} versions={measurement.data.versions} />
       {/if}
       <h2 class="mt-4 mb-1">Swatches</h2>
       <ul class="divide-strip divide-y">

@@ -18,7 +18,7 @@
 
 <section aria-label="Figures of {swatch}" class="mt-3">
   <h2>
-    {#if paint}<a href="/paint/{paint.id}">{paint.name}</a>
+    {#if paint}<a href="/library/{paint.id}">{paint.name}</a>
       <span class="text-faint font-sans text-xs">{paint.maker} · {paint.pigments.join(" ")}</span>
     {:else}{swatch}{/if}
   </h2>

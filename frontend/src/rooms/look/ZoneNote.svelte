@@ -30,6 +30,12 @@
         )} mm
       </dd>
     </dl>
+    {#if (figures.beyond_gamut ?? 0) > 0.5}
+      <p class="mt-1 font-serif">
+        △ It lies {figures.beyond_gamut!.toFixed(0)} ΔE outside the colours of the reference patches, so that its uncertainty
+        is wider.
+      </p>
+    {/if}
     {#if figures.in_gamut === false}<p class="mt-1 font-serif">More vivid than this screen can show.</p>{/if}
   {:else}
     <p class="border-hairline mt-1 border border-dashed p-2">Not measured: {figures?.absent ?? "no figures"}.</p>

@@ -1,44 +1,31 @@
 <script lang="ts">
-  import { useQueryClient } from "@tanstack/svelte-query";
-  import { csrfToken, refusalOf, type Sheet } from "../../lib/api/client";
+  import type { Sheet } from "../../lib/api/client";
+  import { sendForm } from "../../lib/api/send-form";
+  import { Attempt } from "../../lib/attempt.svelte";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
   import FileButton from "../../lib/ui/FileButton.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
 
-  const queries = useQueryClient();
+  const attempt = new Attempt();
   let file = $state<File | null>(null);
   let sheet = $state<Sheet | null>(null);
-  let problem = $state("");
   let broughtIn = $state(0);
   const titles: Record<string, string> = {
     name: "paint name",
     pigments: "pigment codes",
     lightfastness: "light-fastness",
+    size_ml: "size, ml",
+    place: "place in its range",
   };
   const faulty = $derived((sheet?.rows ?? []).filter((row) => row.problems.length > 0));
   const shown = $derived([...faulty, ...(sheet?.rows ?? []).filter((row) => row.problems.length === 0)].slice(0, 200));
 
-  async function send<T>(path: string, mapping?: Record<string, string>): Promise<T> {
-    const form = new FormData();
-    if (file) form.append("file", file);
-    if (mapping) form.append("mapping", JSON.stringify(mapping));
-    const reply = await fetch(path, { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
-    const body: unknown = await reply.json().catch(() => null);
-    if (!reply.ok) throw refusalOf(reply.status, body);
-    return body as T;
-  }
-  async function tried(action: () => Promise<void>): Promise<void> {
-    problem = "";
-    try {
-      await action();
-    } catch (refusal) {
-      problem = (refusal as Error).message;
-    }
-  }
+  const send = <T,>(path: string, mapping?: Record<string, string>) =>
+    sendForm<T>(path, { ...(file && { file }), ...(mapping && { mapping: JSON.stringify(mapping) }) });
   const look = (mapping?: Record<string, string>) =>
-    tried(async () => {
+    attempt.run(async () => {
       sheet = await send<Sheet>("/api/paints/spreadsheet/preview", mapping);
     });
   async function take(files: FileList): Promise<void> {
@@ -53,11 +40,10 @@
     void look(mapping);
   }
   const bringIn = () =>
-    tried(async () => {
+    attempt.run(async () => {
       broughtIn = (await send<{ paints: number }>("/api/paints/spreadsheet", sheet?.mapping)).paints;
       sheet = null;
-      await queries.invalidateQueries({ queryKey: ["library"] });
-    });
+    }, "library");
 </script>
 
 <Room
@@ -75,7 +61,7 @@
     <FileButton label="Spreadsheet file" accept=".csv,.txt,.tsv" onfiles={(files) => void take(files)}>
       {file ? `Another file (now ${file.name})` : "Choose a CSV file"}
     </FileButton>
-    {#if problem}<Notice kind="problem">{problem}</Notice>{/if}
+    {#if attempt.problem}<Notice kind="problem">{attempt.problem}</Notice>{/if}
     {#if broughtIn}<Notice>{broughtIn} paints were brought in. <a href="/ask">Ask a question</a> with them.</Notice
       >{/if}
     {#if sheet}

@@ -1,6 +1,8 @@
 <script lang="ts">
   import type { SwatchFigures } from "../../lib/api/measurement";
+  import { client, unwrap, type Paint } from "../../lib/api/client";
   import { libraryQuery, profileQuery } from "../../lib/api/queries";
+  import { Attempt } from "../../lib/attempt.svelte";
   import HuePlane from "../../lib/charts/HuePlane.svelte";
   import LightnessChroma from "../../lib/charts/LightnessChroma.svelte";
   import ValueBar from "../../lib/charts/ValueBar.svelte";
@@ -8,11 +10,14 @@
   import { fromAddress, route, toAddress } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import CropStrip from "../../lib/ui/CropStrip.svelte";
+  import HistoryList from "../../lib/ui/HistoryList.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
+  import type { PaintLabel } from "./paint-label";
+  import PaintLabelForm from "./PaintLabelForm.svelte";
 
-  const id = $derived(Number(route.getParams("/paint/:paint").paint));
+  const id = $derived(Number(route.getParams("/library/:paint").paint));
   const profile = profileQuery(() => id);
   const library = libraryQuery();
   const swatch = $derived(profile.data?.swatch ?? null);
@@ -33,6 +38,32 @@
       9,
     ),
   );
+  const attempt = new Attempt();
+  let editing = $state(false);
+  const pigments = $derived(new Map((library.data?.pigments ?? []).map((p) => [p.code, p])));
+
+  async function tried(action: () => Promise<Paint>): Promise<boolean> {
+    const done = await attempt.run(action, "profile", "library", "history", "bin");
+    if (done) editing = false;
+    return done;
+  }
+  const path = $derived({ params: { path: { paint_id: id } } });
+  const change = (label: PaintLabel) =>
+    tried(() =>
+      unwrap(
+        client.PUT("/api/paints/{paint_id}", { ...path, body: { revision: profile.data?.paint.revision ?? 0, label } }),
+      ),
+    );
+  const undo = () => tried(() => unwrap(client.POST("/api/paints/{paint_id}/undo", path)));
+  const redo = () => tried(() => unwrap(client.POST("/api/paints/{paint_id}/redo", path)));
+  const putAway = () =>
+    tried(() =>
+      unwrap(
+        profile.data?.paint.binned
+          ? client.POST("/api/paints/{paint_id}/restore", path)
+          : client.POST("/api/paints/{paint_id}/bin", path),
+      ),
+    );
   const claims = $derived(Object.entries(profile.data?.paint.claims ?? {}));
 </script>
 
@@ -43,6 +74,14 @@
     : ""}
 >
   {#snippet actions()}
+    <Button onclick={() => void undo()} disabled={!profile.data?.can_undo} title={profile.data?.can_undo ?? ""}
+      >Take back</Button
+    >
+    <Button onclick={() => void redo()} disabled={!profile.data?.can_redo} title={profile.data?.can_redo ?? ""}
+      >Make again</Button
+    >
+    <Button onclick={() => void putAway()}>{profile.data?.paint.binned ? "Out of the bin" : "Into the bin"}</Button>
+    <Button onclick={() => (editing = !editing)}>{editing ? "Leave the label" : "Correct the label"}</Button>
     {#if kinMakers.length}
       <Button href="/compare?paints={[id, ...kinMakers.map((p) => p.id)].join(',')}">Beside its pigment kin</Button>
     {/if}
@@ -76,8 +115,11 @@
                 (marked === "lifting" && row.key === "removed"))}
             <tr class="border-strip border-t {lit ? 'bg-strip font-semibold' : ''}">
               <th scope="row" class="text-faint py-0.5 pr-2 text-left font-normal">{row.title}</th>
-              <td class="py-0.5 text-right">
-                {#if row.absent}<span class="border-hairline border border-dashed px-1 text-xs">{row.absent}</span>
+              <td class="py-0.5 text-right whitespace-nowrap">
+                {#if row.absent}<span
+                    class="border-hairline inline-block max-w-40 whitespace-normal border border-dashed px-1 text-left text-xs leading-4"
+                    >{row.absent}</span
+                  >
                 {:else if swatch.crops[row.zone]}
                   <a
                     class="decoration-dotted"
@@ -95,17 +137,71 @@
           >{swatch.tier}</b
         >. Card {swatch.card_id}, swatch {swatch.swatch}.
       </p>
-      {#if claims.length}
-        <h2 class="mt-4 mb-1">What the label claims</h2>
-        <dl class="grid grid-cols-[7rem_1fr]">
-          {#each claims as [what, claim] (what)}<dt class="text-faint">{what}</dt>
-            <dd>{claim}</dd>{/each}
-        </dl>
+    {/if}
+    {#if claims.length}
+      <h2 class="mt-4 mb-1">What the label claims</h2>
+      <dl class="grid grid-cols-[7rem_1fr]">
+        {#each claims as [what, claim] (what)}<dt class="text-faint">{what}</dt>
+          <dd>{claim}</dd>{/each}
+      </dl>
+    {/if}
+    {#if profile.data}
+      {@const paint = profile.data.paint}
+      <p class="mt-3 font-serif">
+        {[
+          paint.range && `${paint.range}${paint.place === null ? "" : `, number ${paint.place}`}`,
+          paint.price && `${paint.price} ${paint.currency}${paint.size_ml ? ` for ${paint.size_ml} ml` : ""}`,
+          paint.series && `series ${paint.series}`,
+          paint.batch && `batch ${paint.batch}`,
+          paint.hazards && `label warns: ${paint.hazards}`,
+          paint.note,
+        ]
+          .filter(Boolean)
+          .join("; ")}
+      </p>
+      {#if profile.data.others.length}
+        <h2 class="mt-4 mb-1">Its other swatches</h2>
+        <table class="w-full text-left" aria-label="Other swatches of this paint">
+          <thead class="text-faint text-xs">
+            <tr
+              ><th class="font-normal">swatch</th><th class="font-normal">masstone</th><th class="font-normal"
+                >wash, ΔE00</th
+              ></tr
+            >
+          </thead>
+          <tbody>
+            {#each profile.data.others as other (`${other.capture}/${other.swatch}`)}
+              <tr class="border-strip border-t align-top">
+                <td>
+                  <a href="/look/{other.capture}?zone={other.swatch}.masstone">{other.card_id} {other.swatch}</a>
+                  <span class="text-faint block text-xs">
+                    {other.replicate
+                      ? "a replicate"
+                      : other.obstacles
+                          .filter((o) => o.weight !== "notes")
+                          .map((o) => o.sentence)
+                          .join(" ")}
+                    {other.replicate && other.real ? "△ departs from the newest by more than can be told" : ""}
+                  </span>
+                </td>
+                <td>{other.masstone_de00?.toFixed(1) ?? "absent"}</td>
+                <td>{other.wash_de00?.toFixed(1) ?? "absent"}</td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
       {/if}
-      {#if profile.data?.paint.note}<p class="mt-3 font-serif">{profile.data.paint.note}</p>{/if}
+      <HistoryList of={{ paint: id }} />
     {/if}
   {/snippet}
   {#if profile.error}<Notice kind="problem">{profile.error.message}</Notice>{/if}
+  {#if attempt.problem}<Notice kind="problem">{attempt.problem}</Notice>{/if}
+  {#if profile.data?.paint.binned}<Notice>This paint lies in the bin; nothing of it was erased.</Notice>{/if}
+  {#if editing && profile.data}
+    <div class="bg-paper mb-3 p-4">
+      <PaintLabelForm {pigments} paint={profile.data.paint} submit="Keep the label" onsubmit={change} />
+    </div>
+  {/if}
   {#if figures && swatch}
     <div class="bg-paper p-4">
       <div bind:clientWidth={stripWidth}><CropStrip {swatch} {kinds} pixelsPerMm={scale} heightMm={15} /></div>

@@ -1,0 +1,56 @@
+import { describe, expect, it } from "vitest";
+import type { Paint } from "../../lib/api/client";
+import { isLabel, labelOf, splitCodes } from "./paint-label";
+import { readLab } from "./read-lab";
+import { readWeight } from "./read-weight";
+
+describe("a colour to look up", () => {
+  it("is three numbers, parted and written as people do", () => {
+    expect(readLab("30 20 -50")).toEqual([30, 20, -50]);
+    expect(readLab(" 30,5; 0;-1,25 ")).toEqual([30.5, 0, -1.25]);
+  });
+  it("of any other form is refused in a sentence", () => {
+    for (const text of ["dark", "30 20", "1 2 3 4", "30 20 x"]) expect(() => readLab(text)).toThrow("three numbers");
+  });
+});
+
+describe("a paper's weight", () => {
+  it("is read with or without its unit, and nothing stays nothing", () => {
+    expect([readWeight("300"), readWeight("300 g/m²"), readWeight("185,5 gsm"), readWeight("  ")]).toEqual([
+      300,
+      300,
+      186,
+      null,
+    ]);
+  });
+  it("that is none is said, never dropped", () => {
+    for (const text of ["heavy", "3", "90000", "140lb"]) expect(() => readWeight(text)).toThrow("grams a square metre");
+  });
+});
+
+describe("a paint's label", () => {
+  const paint = {
+    name: "Thrift",
+    maker: "Saltings",
+    pigments: ["PV19"],
+    claims: { staining: "low" },
+    place: 2,
+    revision: 4,
+  };
+
+  it("is copied, so that writing on it leaves the paint alone", () => {
+    const label = labelOf(paint as unknown as Paint);
+    label.pigments.push("PR122");
+    label.claims.staining = "high";
+    expect([paint.pigments, paint.claims.staining]).toEqual([["PV19"], "low"]);
+    expect([label.place, "revision" in label]).toEqual([2, false]);
+  });
+  it("starts empty for a new paint, and is known again when it was kept", () => {
+    expect(isLabel(JSON.parse(JSON.stringify(labelOf(undefined))))).toBe(true);
+    for (const other of [null, 3, {}, { name: "x", pigments: "PV19", claims: {} }]) expect(isLabel(other)).toBe(false);
+  });
+  it("has its codes parted by commas, semicolons or the next P", () => {
+    expect(splitCodes("pb 29, PV19;PR122 pbk9")).toEqual(["pb 29", "PV19", "PR122", "pbk9"]);
+    expect(splitCodes("  ")).toEqual([]);
+  });
+});
