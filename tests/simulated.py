@@ -65,7 +65,7 @@ def bench() -> Bench:
     capture = simulate_scan(layout, paints, Scanner(rotation_deg=0.7, tone="gamma-2.2"), 11)
     folder = Path(tempfile.mkdtemp(prefix="gelvet-test-"))
     atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    path = write_capture(capture, folder, "card")
+    path = write_capture([capture], folder, "card")
     return Bench(folder, path, capture, card_truth(capture.card))
 
 

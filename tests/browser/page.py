@@ -5,7 +5,7 @@ import shutil
 import subprocess
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, sync_playwright
 
 from bench.screenshots import BROWSER_FLAGS
 from tests.site.scene import OwnDataFolder, start_worker
@@ -35,6 +35,7 @@ class BrowserTest(OwnDataFolder, StaticLiveServerTestCase):
     def setUp(self) -> None:
         self.complaints: list[str] = []
         self.expected: tuple[str, ...] = ()
+        self.changing: dict[Request, Page] = {}
         self.context = self.new_context()
         self.page = self.open(self.context)
 
@@ -48,11 +49,32 @@ class BrowserTest(OwnDataFolder, StaticLiveServerTestCase):
     def open(self, context: BrowserContext) -> Page:
         page = context.new_page()
         page.set_default_timeout(15_000)
+        page.on("request", lambda request: self._began(page, request))
+        page.on("requestfinished", self._ended)
+        page.on("requestfailed", self._ended)
+        page.on("close", self._closed)
         page.on("pageerror", lambda error: self.complaints.append(f"page error: {error}"))
         page.on("console", lambda message: self.complaints.append(f"console: {message.text}") if message.type == "error" else None)
         return page
 
+    def _began(self, page: Page, request: Request) -> None:
+        if request.method != "GET":
+            self.changing[request] = page
+
+    def _ended(self, request: Request) -> None:
+        self.changing.pop(request, None)
+
+    def _closed(self, closed: Page) -> None:
+        # Nobody is told any more how a closed page's requests ended.
+        self.changing = {request: page for request, page in self.changing.items() if page is not closed}
+
     def tearDown(self) -> None:
+        # The tables are emptied next: a change still under way would meet half of them.
+        for _ in range(500):
+            open_pages = [page for context in self.browser.contexts for page in context.pages]
+            if not self.changing or not open_pages:
+                break
+            open_pages[0].wait_for_timeout(20)
         unexpected = [c for c in self.complaints if not any(words in c for words in self.expected)]
         self.assertEqual(unexpected, [])
 

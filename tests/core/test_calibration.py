@@ -140,6 +140,21 @@ class Gates(unittest.TestCase):
         self.assertIn("no reference", document["swatches"]["S1"]["hue_shift"]["absent"])
         self.assertIsNone(document["zones"]["S1.masstone"]["lab"])
 
+    def test_greys_alone_give_lightness_and_say_so_of_hues(self) -> None:
+        greys = [f"A{i}" for i in range(1, 9)]
+        kept = [self.reference.ids.index(g) for g in greys]
+        only = ReferenceTarget(ids=tuple(greys), xyz=self.reference.xyz[kept])
+        document = measure_image(simulated.bench().image, self.layout, only).document
+        self.assertEqual(document["calibration"]["tier"], "grey")
+        self.assertIn("hues cannot", {g["id"]: g for g in document["calibration"]["gates"]}["reference"]["advice"])
+        for name, true in simulated.bench().truth["zones"].items():
+            zone = document["zones"][name]
+            with self.subTest(zone=name):
+                miss = np.abs(np.array(zone["lab"]) - np.array(true["lab"]))
+                self.assertTrue((miss < 3 * np.array(zone["u_lab"])).all(), f"{miss} against {zone['u_lab']}")
+        soot = document["zones"]["S3.masstone"]
+        self.assertLess(abs(soot["lab"][0] - simulated.bench().truth["zones"]["S3.masstone"]["lab"][0]), 1.0)
+
     def test_another_targets_file_shows_in_the_residual(self) -> None:
         shuffled = ReferenceTarget(ids=self.reference.ids, xyz=np.roll(self.reference.xyz, 7, axis=0))
         self.assertEqual(gates(calibrate(picture(), self.layout, shuffled))["residual"], "fail")
@@ -148,7 +163,7 @@ class Gates(unittest.TestCase):
         import cv2
 
         linear = (picture().pixels / 65535) ** 2.2
-        slope = np.linspace(1.0, 0.7, linear.shape[1])[None, :, None]
+        slope = np.linspace(1.0, 0.55, linear.shape[1])[None, :, None]
         cases = {
             "clipping": np.clip(linear * 1.25, 0, 1),
             "focus": cv2.GaussianBlur(linear, (0, 0), 2.2),

@@ -6,10 +6,13 @@ import cv2
 import numpy as np
 
 from gelvet.core.capture.placing.card_code import read_card_code
-from gelvet.core.card.builder import SHEETS_MM, SwatchLabel, build_card, capacity, ruler_rect
+from gelvet.core.card.builder import Design, SwatchLabel, build_card, capacity
 from gelvet.core.card.dictionary import april_36h11
+from gelvet.core.card.furniture import ruler_rect
 from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.card.printing import card_pdf
+from gelvet.core.card.sheets import SHEETS_MM
 from gelvet.core.errors import LayoutError
 
 KINDS = {"masstone", "gradient", "wash", "ink", "over_ink", "beside_ink", "unlifted", "lifted"}
@@ -79,6 +82,29 @@ class Printed(unittest.TestCase):
         self.assertEqual(set(centres), {t.id for t in self.layout.tags})
         for tag in self.layout.tags:
             np.testing.assert_allclose(centres[tag.id], tag.centre_mm, atol=0.15)
+
+    def test_tags_and_code_are_found_on_every_sheet_and_kind_of_card(self) -> None:
+        import pypdfium2
+
+        kinds = [build_card(f"CARD-{sheet}-1", sheet, labels(2)) for sheet in (*SHEETS_MM, "130x80", "250x150")]
+        kinds += [build_card("FRAME-1", "A5", labels(3), Design(framed=True)), build_mix_card("MIX-1", "A6", labels(1), labels(6))]
+        for layout in kinds:
+            with self.subTest(card=layout.card_id), pypdfium2.PdfDocument(card_pdf(layout)) as document:
+                grey = cv2.cvtColor(document[0].render(scale=300 / 72).to_numpy()[..., :3], cv2.COLOR_BGR2GRAY)
+                _, ids, _ = cv2.aruco.ArucoDetector(april_36h11()).detectMarkers(grey)
+                self.assertEqual(set(np.ravel(ids).tolist()), {t.id for t in layout.tags})
+                self.assertEqual(read_card_code(grey), layout.card_id)
+                for tag in layout.tags:  # white all round, as far as the marker's own module
+                    x0, y0, x1, y1 = (round(v * self.scale) for v in self.around(tag.rect, layout))
+                    ring = grey[y0:y1, x0:x1].copy()
+                    inner = round(1.0 * self.scale)
+                    ring[inner:-inner, inner:-inner] = 255
+                    self.assertGreater(int(ring.min()), 200, (layout.card_id, tag.id))
+
+    @staticmethod
+    def around(rect: Rect, layout: Layout) -> tuple[float, float, float, float]:
+        outer = rect.inset(-1.2)
+        return max(0, outer.x), max(0, outer.y), min(layout.size_mm[0], outer.right), min(layout.size_mm[1], outer.bottom)
 
     def test_the_code_names_the_card(self) -> None:
         self.assertEqual(read_card_code(cv2.cvtColor(self.page[..., :3], cv2.COLOR_BGR2GRAY)), "MARRAM-014")

@@ -157,6 +157,30 @@ class OtherCommands(unittest.TestCase):
         self.assertTrue((self.folder / "DUNE-1.pdf").read_bytes().startswith(b"%PDF"))
         self.assertEqual(read_layout(self.folder / "DUNE-1.card.json").swatches[0].label, "Dune Ochre · Saltings Colour Works · PY43")
 
+    def test_card_makes_every_kind_of_card(self) -> None:
+        kinds = {
+            "steps": (["--sheet", "230x160", "--application", "steps", "--test", "layers"], {"step", "glaze"}, set()),
+            "strips": (["--sheet", "A6", "--test", "exposure"], {"covered", "exposed"}, {"ink"}),
+            "mixes": (["--partner", "Kelp Gold", "--partner", "Sea Lettuce"], {"mix"}, {"gradient"}),
+            "frame": (["--frame"], {"ink", "lifted"}, set()),
+        }
+        for name, (options, there, absent) in kinds.items():
+            with self.subTest(kind=name):
+                status, _, errors = run("card", "--id", name, "--swatch", "Thrift", *options, "--out", self.folder)
+                self.assertEqual((status, errors), (0, ""))
+                layout = json.loads((self.folder / f"{name}.card.json").read_text())
+                found = {z["kind"] for z in layout["zones"]}
+                self.assertTrue(there <= found and not absent & found, found)
+                self.assertEqual("windows" in layout, name == "frame")
+
+    def test_card_says_what_a_sheet_cannot_hold(self) -> None:
+        for options, words in ((["--sheet", "A6", "--test", "layers", "--test", "hiding", "--test", "exposure"], "mm wide"),
+                               (["--sheet", "20x20"], "at least 120"), (["--sheet", "A5", *["--partner", "x"] * 40], "bears")):  # fmt: skip
+            status, _, errors = run("card", "--id", "x", "--swatch", "Thrift", *options, "--out", self.folder)
+            self.assertEqual((status, errors.count("\n")), (2, 1))
+            self.assertIn(words, errors)
+            self.assertFalse((self.folder / "x.pdf").exists())
+
     def test_card_refuses_a_name_that_is_a_path_and_a_card_without_paints(self) -> None:
         self.assertEqual(run("card", "--id", "../x", "--swatch", "A", "--out", self.folder)[0], 2)
         self.assertEqual(run("card", "--id", "x", "--out", self.folder)[0], 2)
@@ -179,3 +203,63 @@ class OtherCommands(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class OtherCaptures(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def test_a_photograph_with_a_low_lamp_is_measured_like_any_capture(self) -> None:
+        made = ("--sheet", "A6", "--swatches", "1", "--camera", "daylight", "--lamps", "1", "--seed", "4")
+        status, printed, _ = run("simulate", "--out", self.folder, *made)
+        self.assertEqual(status, 0)
+        out = self.folder / "m.json"
+        status, _, errors = run("measure", printed.strip(), "--out", out)
+        self.assertEqual(status, 0, errors)
+        document = json.loads(out.read_text("utf-8"))
+        self.assertLess(document["shots"][0]["registration_mm"], 0.1)
+        self.assertIsNotNone(document["swatches"]["S1"]["masstone"]["lab"])
+
+    def test_a_scan_of_two_cards_gives_two_measurements(self) -> None:
+        import numpy as np
+        import tifffile
+
+        made = ("--sheet", "A6", "--swatches", "1", "--cards", "2", "--dpi", "200", "--scanner", "white-led")
+        run("simulate", "--out", self.folder, *made)
+        images = [tifffile.imread(path) for path in sorted(self.folder.glob("*.tif"))]
+        width = max(image.shape[1] for image in images)
+        padded = [np.pad(image, ((0, 0), (0, width - image.shape[1]), (0, 0)), constant_values=60000) for image in images]
+        page = self.folder / "page.tif"
+        tifffile.imwrite(page, np.concatenate(padded), photometric="rgb")
+        layouts = sorted(self.folder.glob("*.card.json"))
+        reference = next(iter(sorted(self.folder.glob("*.reference.txt"))))
+        out = self.folder / "both.json"
+        status, _, _ = run("measure", page, "--layout", *layouts, "--reference", reference, "--out", out)
+        whole = json.loads(out.read_text("utf-8"))
+        self.assertEqual([m["card_id"] for m in whole["measurements"]], [read_layout(path).card_id for path in layouts])
+        self.assertIn(status, {0, 1})  # the second card carries another target than the one that was given
+        status, _, errors = run("measure", page, "--layout", layouts[0], "--out", out)
+        self.assertEqual(status, 1)
+        self.assertIn("choose the matching layout", errors)
+
+    def test_several_layouts_for_the_shots_of_one_card_are_refused_and_none_is_left_out(self) -> None:
+        made = ("--sheet", "A6", "--swatches", "1", "--camera", "daylight", "--lamps", "1", "--seed", "4")
+        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        layout = next(self.folder.glob("*.card.json"))
+        other = self.folder / "other.card.json"
+        other.write_text(layout.read_text("utf-8").replace(read_layout(layout).card_id, "OTHER-1"))
+        out = self.folder / "m.json"
+        status, _, errors = run("measure", printed.strip(), "--layout", layout, other, "--out", out)
+        self.assertEqual((status, errors.count("\n"), out.exists()), (2, 1, False))
+        self.assertIn("give only the layout of that card", errors)
+
+    def test_what_the_devices_cannot_do_is_said(self) -> None:
+        for wrong in (("--lamps", "2"), ("--camera", "daylight", "--tilt", "80"), ("--camera", "daylight", "--lamps", "9")):
+            with self.subTest(wrong=wrong):
+                status, _, errors = run("simulate", "--out", self.folder, *wrong)
+                self.assertEqual((status, errors.count("\n")), (2, 1))
+
+    def test_a_folder_that_is_none_cannot_be_watched(self) -> None:
+        status, _, errors = run("watch", self.folder / "nowhere", "--once")
+        self.assertEqual(status, 2)
+        self.assertIn("nowhere", errors)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from gelvet.core.colour import spaces
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.colour.hue_names import leaning
+from gelvet.core.colour.hue_names import leaning, nearest_hue, temperature
 from gelvet.core.colour.kubelka_munk import k_over_s, layer_reflectance, opaque_reflectance
 from gelvet.core.colour.spectra import observer_d50, reflectance_to_xyz
 
@@ -119,3 +119,11 @@ class HueNames(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class HueWords(unittest.TestCase):
+    def test_hues_are_named_by_the_nearest_and_felt_warm_or_cool(self) -> None:
+        named = {20: ("red", "warm"), 359: ("red", "warm"), 90: ("yellow", "warm"), 170: ("green", "cool"), 250: ("blue", "cool"),
+                 310: ("violet", "cool")}  # fmt: skip
+        for hue, words in named.items():
+            self.assertEqual((nearest_hue(hue), temperature(hue)), words)

@@ -63,7 +63,7 @@ class Words(unittest.TestCase):
 
     def test_a_profile_speaks_of_everything_or_says_why_not(self) -> None:
         said = {p.key: p.text for p in profile_phrases(swatch("S3"))}
-        self.assertEqual(set(said), {"hue_shift", "value_range", "granulation", "hiding", "lifting"})
+        self.assertEqual(set(said), {"hue_shift", "value_range", "granulation", "separation", "hiding", "lifting"})
         self.assertIn("too grey", said["hue_shift"])
         self.assertRegex(said["value_range"], r"from value \d\.\d to \d\.\d")
 

@@ -63,7 +63,7 @@ class PigmentList(unittest.TestCase):
 
     def test_metals_are_named_once_and_their_absence_says_nothing(self) -> None:
         said = cautions(["PB28", "PB35", "PG18", "PV19"])
-        self.assertIn("cobalt, chromium", said[0])
+        self.assertIn("cobalt and chromium", said[0])
         self.assertEqual(said[0].count("cobalt"), 1)
         self.assertIn("safety data sheet", said[1])
         self.assertEqual(cautions(["PB29", "PV19", "PX77"]), [])

@@ -116,7 +116,7 @@ class Tags(unittest.TestCase):
         geometry = similarity(11.2, 0)
         corners = {t.id: geometry.to_pixels(tag_corners_mm(t)) for t in LAYOUT.tags}
         corners[5] = corners[5] + 25.0
-        placed, rejected = place_card(FoundTags(corners=corners), LAYOUT)
+        placed, rejected = place_card(FoundTags(corners=corners, image_size=(2600, 1900)), LAYOUT)
         self.assertEqual(rejected, (5,))
         self.assertLess(placed.reprojection_px, 1e-3)
 
@@ -127,7 +127,7 @@ class Tags(unittest.TestCase):
         )
         corners = {t.id: geometry.to_pixels(tag_corners_mm(t)) for t in LAYOUT.tags}
         with self.assertRaisesRegex(NothingMeasurable, "do not stand where this layout has them"):
-            place_card(FoundTags(corners=corners), other)
+            place_card(FoundTags(corners=corners, image_size=(2600, 1900)), other)
 
     def test_two_cards_in_one_image_are_refused(self) -> None:
         geometry = similarity(6.0, 0)

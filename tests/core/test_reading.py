@@ -9,9 +9,14 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import tifffile
+from PIL import Image as Pillow
 
-from gelvet.core.capture.reading import read_picture, upright
+from gelvet.core.capture.reading import read_picture
+from gelvet.core.capture.reading.picture import upright
 from gelvet.core.errors import ImageError
+from gelvet.core.pipeline import scale_warnings
+from tests.damaged import damaged_files, soft_pixels, write_every_kind, write_heif, write_raw
 from tests.simulated import write_tiff
 
 
@@ -127,3 +132,106 @@ class Reading(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Scale(unittest.TestCase):
+    def test_files_say_their_resolution_and_nonsense_is_none(self) -> None:
+        pixels = np.full((240, 240, 3), 128, np.uint8)
+        with tempfile.TemporaryDirectory() as folder:
+            inch, centimetre, bare, png = (Path(folder) / name for name in ("i.tif", "c.tif", "n.tif", "p.png"))
+            tifffile.imwrite(inch, pixels, photometric="rgb", resolution=(300, 300), resolutionunit=2)
+            tifffile.imwrite(centimetre, pixels, photometric="rgb", resolution=(118.11, 118.11), resolutionunit=3)
+            tifffile.imwrite(bare, pixels, photometric="rgb", resolutionunit=1)
+            Pillow.fromarray(pixels).save(png, dpi=(200, 200))
+            stated = [read_picture(path).stated_dpi for path in (inch, centimetre, bare, png)]
+        self.assertIsNone(stated[2])
+        for found, true in zip([stated[0], stated[1], stated[3]], (300, 300, 200), strict=True):
+            self.assertAlmostEqual(found or 0, true, delta=0.1)
+
+    def test_a_printer_that_scales_is_noticed_and_a_cameras_fancy_is_not(self) -> None:
+        true = 300 / 25.4
+        self.assertIn("97.0% of its size", scale_warnings(300, true * 0.97)[0])
+        for stated, measured in ((300, true * 1.005), (None, true), (72, true), (300, true * 2)):
+            self.assertEqual(scale_warnings(stated, measured), [])
+
+
+class OtherKinds(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.pixels = soft_pixels()
+
+    def test_raw_is_the_sensors_own_light(self) -> None:
+        found = read_picture(write_raw(self.folder / "a.dng", self.pixels))
+        self.assertTrue(found.linear)
+        inner = (slice(20, -20), slice(20, -20))
+        # The library lays the sensor's full scale on 65535 and guesses between its pixels.
+        np.testing.assert_allclose(found.pixels[inner].astype(float), self.pixels[inner], atol=2500)
+        self.assertLess(float(np.abs(found.pixels[inner].astype(float) - self.pixels[inner]).mean()), 300)
+
+    def test_heif_keeps_more_than_eight_bits(self) -> None:
+        ramp = np.repeat(np.linspace(20000, 40000, 300)[None, :, None], 240, axis=0).repeat(3, axis=2).astype(np.uint16)
+        found = read_picture(write_heif(self.folder / "a.heic", ramp)).pixels
+        self.assertEqual(found.dtype, np.uint16)
+        self.assertGreater(len(np.unique(found[120, :, 1])), 150)
+        self.assertLess(float(np.abs(found.astype(float) - ramp).mean()), 400)
+
+    def test_cut_files_and_a_picture_under_a_false_name(self) -> None:
+        for path in (write_heif(self.folder / "b.heic", self.pixels), write_raw(self.folder / "b.dng", self.pixels)):
+            path.write_bytes(path.read_bytes()[:-3000])
+            with self.subTest(path=path.name), self.assertRaisesRegex(ImageError, path.name):
+                read_picture(path)
+        false_name = self.folder / "really-a-png.tif"
+        cv2.imwrite(str(self.folder / "a.png"), self.pixels)
+        (self.folder / "a.png").rename(false_name)
+        self.assertEqual(read_picture(false_name).pixels.shape, self.pixels.shape)
+
+    def test_the_exposure_is_kept_and_the_place_is_not(self) -> None:
+        exif = Pillow.Exif()
+        exif[0x0110] = "Stand camera"
+        exif[0x9003] = "2026:05:01 10:00:00"
+        exif.get_ifd(0x8769).update({0x829A: 0.008, 0x829D: 5.6, 0x8827: 200, 0xA431: "SERIAL-123", 0xA434: "50 mm"})
+        exif.get_ifd(0x8825).update({1: "N", 2: (54.0, 1.0, 2.0)})
+        path = self.folder / "a.jpg"
+        Pillow.fromarray((self.pixels >> 8).astype(np.uint8)).save(path, exif=exif, quality=90)
+        kept = read_picture(path).provenance
+        self.assertEqual((kept["camera"], kept["f_number"], kept["iso"], kept["lens"]), ("Stand camera", 5.6, 200, "50 mm"))
+        self.assertNotIn("SERIAL-123", str(kept))
+        self.assertNotIn("54", str(kept))
+
+    def test_damaged_files_are_read_or_refused_with_a_sentence(self) -> None:
+        refused = 0
+        for name, content in damaged_files(write_every_kind(self.folder), 150, seed=8):
+            path = self.folder / f"damaged-{name}"
+            path.write_bytes(content)
+            try:
+                read_picture(path)
+            except ImageError as problem:
+                refused += 1
+                self.assertGreater(len(str(problem)), 20)
+                self.assertNotIn("\n", str(problem))
+        self.assertGreater(refused, 50)
+
+    def test_a_jpegs_even_patch_keeps_its_colour_to_a_fraction_of_a_step(self) -> None:
+        rng = np.random.default_rng(1)
+        for colour in ((230, 228, 222), (120, 60, 40), (40, 90, 160)):
+            noisy = np.clip(np.round(np.array(colour) + rng.normal(0, 1.2, (224, 256, 3))), 0, 255).astype(np.uint8)
+            path = self.folder / "patch.jpg"
+            cv2.imwrite(str(path), noisy[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])
+            found = read_picture(path).pixels
+            with self.subTest(colour=colour):
+                np.testing.assert_allclose(found.mean(axis=(0, 1)), noisy.mean(axis=(0, 1)), atol=0.35)
+
+    def test_a_jpeg_stands_upright_whatever_its_exif_says_and_however_it_is_coded(self) -> None:
+        picture = np.zeros((220, 300, 3), np.uint8)
+        picture[:60, :90] = (250, 0, 0)
+        for orientation in (1, 3, 6, 8, 2, 5, 9):
+            for options in ({}, {"progressive": True}, {"subsampling": 0}):
+                exif = Pillow.Exif()
+                exif[0x0112] = orientation
+                path = self.folder / "turned.jpg"
+                Pillow.fromarray(picture).save(path, quality=92, exif=exif, **options)
+                with self.subTest(orientation=orientation, options=options):
+                    wanted = upright(picture, orientation)
+                    found = read_picture(path).pixels
+                    self.assertEqual(found.shape, wanted.shape)
+                    self.assertLess(float(np.abs(found.astype(int) - wanted).mean()), 3)

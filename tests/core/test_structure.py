@@ -42,7 +42,7 @@ class Directions(unittest.TestCase):
         self.assert_none(modules("core", "simulate"), "gelvet.core.measure", "gelvet.core.capture", "gelvet.core.pipeline")
 
     def test_models_and_services_do_not_know_the_interface(self) -> None:
-        for app in ("library", "bench", "captures", "results", "demo"):
+        for app in ("library", "bench", "captures", "results", "history", "search", "people", "demo"):
             self.assert_none(modules("site", app), "gelvet.site.api", "ninja")
 
     def test_only_services_and_their_helpers_touch_both_rows_and_core(self) -> None:

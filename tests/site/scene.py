@@ -14,7 +14,9 @@ from django.test import override_settings
 
 from gelvet.core.formats.card_layout import layout_to_document
 from gelvet.site.bench.models import Card, Session
-from gelvet.site.bench.services import Plan, create_session
+from gelvet.site.bench.plans import Plan
+from gelvet.site.bench.services import create_session, session_root
+from gelvet.site.history.services import recording
 from gelvet.site.library.models import Paint
 from gelvet.site.library.services import add_paint
 from tests import simulated
@@ -33,7 +35,9 @@ class OwnDataFolder:
     @classmethod
     def setUpClass(cls) -> None:
         cls.data = Path(tempfile.mkdtemp(prefix="gelvet-site-"))
-        cls.settings_override = override_settings(ORIGINALS_DIR=cls.data / "originals", DERIVED_DIR=cls.data / "derived")
+        cls.settings_override = override_settings(
+            ORIGINALS_DIR=cls.data / "originals", DERIVED_DIR=cls.data / "derived", WORK_DIR=cls.data / "work"
+        )
         cls.settings_override.enable()
         super().setUpClass()  # type: ignore[misc]
 
@@ -63,7 +67,8 @@ def session_with_simulated_card() -> tuple[Session, Card]:
     made = simulated.bench()
     card.card_id, card.layout = simulated.CARD_ID, layout_to_document(made.layout)
     card.reference = made.reference_path.read_text("utf-8")
-    card.save()
+    with recording(session_root(session.pk), "became the simulated card", undoable=False):
+        card.save()
     return session, card
 
 

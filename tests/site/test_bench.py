@@ -3,37 +3,16 @@
 import json
 from typing import Any
 
-from django.test import Client, TestCase
+from django.test import TestCase
 
+from gelvet.core.planning.questions import QUESTIONS
 from gelvet.site.bench.models import Question, Session
 from gelvet.site.bench.services import create_session, undo
 from gelvet.site.library.models import Paint
 from gelvet.site.problems import Problem
 from tests import simulated
+from tests.site.interface import Interface
 from tests.site.scene import paints, plan
-
-
-class Interface(TestCase):
-    """A browser on this machine: it has the page's token and sends it along."""
-
-    def setUp(self) -> None:
-        self.client = Client(enforce_csrf_checks=True)
-        self.client.get("/")
-        self.token = self.client.cookies["csrftoken"].value
-
-    def send(self, method: str, path: str, body: Any = None) -> Any:
-        call = getattr(self.client, method)
-        if method == "get":
-            return call(path)
-        return call(path, json.dumps(body), content_type="application/json", headers={"X-CSRFToken": self.token})
-
-    def assert_problem(self, response: Any, status: int, code: str, words: str = "") -> None:
-        self.assertEqual(response.status_code, status, response.content)
-        self.assertEqual(response["Content-Type"], "application/problem+json")
-        body = response.json()
-        self.assertEqual(body["code"], code)
-        self.assertIn(words, body["title"])
-        self.assertRegex(body["title"], r"[.!]$")
 
 
 class Access(Interface):
@@ -64,7 +43,8 @@ class Library(Interface):
         good = {"maker": "Saltings Colour Works", "name": "Thrift", "pigments": ["PV19"], "form": "pan"}
         self.send("post", "/api/paints", good)
         cases: tuple[tuple[dict[str, Any], int, str], ...] = (
-            ({}, 409, "duplicate"), ({"name": " "}, 400, "incomplete"), ({"name": "B", "pigments": ["ultramarine"]}, 400, "unknown-code"),
+            ({}, 409, "duplicate"), ({"name": "thrift", "maker": "SALTINGS colour works"}, 409, "duplicate"),
+            ({"name": " "}, 400, "incomplete"), ({"name": "B", "pigments": ["ultramarine"]}, 400, "unknown-code"),
             ({"name": "B", "form": "spray"}, 400, "unknown-form"),
         )  # fmt: skip
         for changes, status, code in cases:
@@ -82,7 +62,7 @@ class Library(Interface):
 
     def test_all_eleven_questions_can_be_asked(self) -> None:
         self.assertEqual(len(self.send("get", "/api/library").json()["questions"]), 11)
-        self.assertEqual(len(Question), 11)
+        self.assertEqual({str(q.value): str(q.label) for q in Question}, {q.id: q.text for q in QUESTIONS.values()})
 
 
 class Sessions(Interface):
@@ -131,13 +111,14 @@ class Sessions(Interface):
 
     def test_refusals(self) -> None:
         cases = (
-            ({"name": "  "}, "incomplete"), ({"question": "why"}, "unknown-question"), ({"sheet": "A0"}, "unknown-sheet"),
+            ({"name": "  "}, "incomplete"), ({"question": "why"}, "unknown-question"), ({"arrangement": "moon"}, "unknown-arrangement"),
             ({"paints": [self.stock[0]] * 2}, "duplicate-paint"), ({"paints": [99_999]}, "unknown-paint"),
             ({"paper": 99_999}, "unknown-paper"),
         )  # fmt: skip
         for changes, code in cases:
             with self.subTest(code=code):
                 self.assert_problem(self.change(**changes), 400, code)
+        self.assert_problem(self.change(sheet="A0"), 422, "unreadable-layout", "no sheet named A0")
         self.assert_problem(self.send("put", f"/api/sessions/{self.session['id']}", {"revision": "x"}), 422, "invalid")
         self.assert_problem(self.send("get", "/api/sessions/99999"), 404, "not-found")
         self.assert_problem(self.send("get", "/api/cards/NO-CARD"), 404, "not-found", "NO-CARD")
@@ -184,5 +165,5 @@ class Services(TestCase):
         for count in (1, 3):
             for number in range(count):
                 create_session(plan(name=f"Session {count}{number}", paints=stock))
-            with self.subTest(count=count), self.assertNumQueries(6):
+            with self.subTest(count=count), self.assertNumQueries(7):
                 self.client.get("/api/overview")

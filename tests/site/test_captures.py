@@ -98,11 +98,13 @@ class TakenIn(Uploads, OwnDataFolder, TestCase):
             self.assertEqual(self.upload(self.data_tiff).status_code, 413)
         self.assertEqual(Original.objects.count(), 0)
 
-    def test_settings_of_the_flatbed_are_checked(self) -> None:
-        response = self.post(f"/api/cards/{self.card.card_id}/flatbed", {"kind": "laser", "dpi": 300})
-        self.assertEqual(response.json()["code"], "unknown-setting")
+    def test_settings_of_the_devices_are_checked(self) -> None:
+        for wrong in ({"kind": "laser"}, {"device": "telescope"}, {"dpi": 5000}, {"fault": "meteor"}, {"lamp_azimuth_deg": 90}):
+            with self.subTest(wrong=wrong):
+                response = self.post(f"/api/cards/{self.card.card_id}/device", wrong)
+                self.assertEqual(response.json()["code"], "unknown-setting")
         Paint.objects.filter(name=NAMES[0]).update(pigments=["PR999"])
-        response = self.post(f"/api/cards/{self.card.card_id}/flatbed", {"kind": "white-led", "dpi": 300})
+        response = self.post(f"/api/cards/{self.card.card_id}/device", {"kind": "white-led", "dpi": 300})
         self.assertEqual(response.json()["code"], "no-optics")
 
 
@@ -148,7 +150,7 @@ class Measuring(Uploads, OwnDataFolder, TransactionTestCase):
     def assert_profile_and_comparison(self) -> None:
         one, two, three = Paint.objects.order_by("pk")
         profile = self.client.get(f"/api/paints/{one.pk}/profile").json()
-        self.assertEqual(len(profile["sentences"]), 5)
+        self.assertEqual(len(profile["sentences"]), 6)
         self.assertEqual(profile["swatch"]["tier"], "target")
         self.assertAlmostEqual(profile["swatch"]["crops"]["wash"]["width_mm"], 31.2, places=3)
         self.assertEqual(self.client.get(f"/api/paints/{one.pk}/strip").status_code, 200)
@@ -218,13 +220,14 @@ class Measuring(Uploads, OwnDataFolder, TransactionTestCase):
 
 class Demo(OwnDataFolder, TestCase):
     def test_the_scenario_is_large_enough_invented_and_loaded_once(self) -> None:
-        self.assertEqual(load_demo(), 3)
+        self.assertEqual(load_demo(), 6)
         self.assertEqual(load_demo(), 0)
         self.assertGreaterEqual(Paint.objects.count(), 12)
         self.assertEqual(Paint.objects.values("maker").distinct().count(), 3)
-        self.assertEqual(Capture.objects.filter(state=CaptureState.QUEUED).count(), 3)
+        self.assertEqual(Capture.objects.filter(state=CaptureState.QUEUED).count(), 5)
         self.client.get("/")
-        self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 3)
+        self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 5)
+        self.assertEqual({d["state"] for d in self.client.get("/api/calendar").json()}, {"done", "coming"})
 
 
 class Settings(TestCase):

@@ -8,6 +8,7 @@ from django.test import SimpleTestCase, TestCase
 
 from gelvet.site.library import spreadsheet
 from gelvet.site.library.models import Paint
+from gelvet.site.library.services import add_paint
 from gelvet.site.problems import Problem
 
 PLAIN = (
@@ -81,9 +82,11 @@ class Refusals(SimpleTestCase):
 
 
 class Interface(TestCase):
+    data = PLAIN.encode()
+
     def send(self, path: str, mapping: Any = None) -> Any:
         self.client.get("/")
-        body: dict[str, Any] = {"file": SimpleUploadedFile("mine.csv", PLAIN.encode())}
+        body: dict[str, Any] = {"file": SimpleUploadedFile("mine.csv", self.data)}
         if mapping is not None:
             body["mapping"] = mapping if isinstance(mapping, str) else json.dumps(mapping)
         return self.client.post(path, body)
@@ -100,5 +103,33 @@ class Interface(TestCase):
     def test_columns_can_be_chosen_otherwise_and_wrong_choices_are_refused(self) -> None:
         swapped = self.send("/api/paints/spreadsheet/preview", {"maker": "Paint name", "name": "Maker"}).json()
         self.assertEqual(swapped["rows"][0]["values"], {"maker": "Thrift", "name": "Saltings Colour Works"})
-        for wrong in ("{", "[]", {"maker": "Nowhere"}, {"price": "Maker"}):
+        for wrong in ("{", "[]", {"maker": "Nowhere"}, {"moon": "Maker"}):
             self.assertEqual(self.send("/api/paints/spreadsheet/preview", wrong).json()["code"], "unknown-column")
+
+    def test_the_librarys_own_json_comes_back_whole_and_other_json_is_refused(self) -> None:
+        label = {"maker": "Saltings Colour Works", "name": "Thrift", "pigments": ["PV19", "PR122"], "form": "pan", "range": "Shore box",
+                 "place": 2, "price": "4.5", "currency": "EUR", "sparkles": True, "owned": False, "claims": {"staining": "low"},
+                 "note": "dries matt"}  # fmt: skip
+        add_paint(**label)
+        document = self.client.get("/api/paints.json").content
+        Paint.objects.all().delete()
+        self.data = document
+        seen = self.send("/api/paints/spreadsheet/preview").json()
+        self.assertTrue(seen["good"], seen["rows"])
+        self.send("/api/paints/spreadsheet", seen["mapping"])
+        again = json.loads(self.client.get("/api/paints.json").content)["paints"]
+        self.assertEqual(again, json.loads(document)["paints"])
+        for text, words in (
+            (b"{", "is none"),
+            (b"[1, 2]", "no list of paints"),
+            (b'{"format": "gelvet.paints", "version": 9, "paints": []}', "newer"),
+        ):
+            self.data = text
+            self.assertIn(words, self.send("/api/paints/spreadsheet/preview").json()["title"])
+
+    def test_prices_with_decimal_commas_and_rows_with_faults_in_numbers(self) -> None:
+        rows = spreadsheet.preview(b"maker;name;price;place\nA;B;4,50;1\nA;C;dear;first\n").rows
+        self.assertEqual(rows[0].problems, ())
+        self.assertEqual(len(rows[1].problems), 2)
+        spreadsheet.bring_in(b"maker;name;price\nA;B;4,50\n", {"maker": "maker", "name": "name", "price": "price"})
+        self.assertEqual(str(Paint.objects.get().price), "4.50")

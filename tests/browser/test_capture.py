@@ -1,0 +1,67 @@
+"""Capturing: the device panel by keyboard, what the gates found shown on the card, a broken connection, low lamps."""
+
+import re
+
+from playwright.sync_api import Page, Route, expect
+
+from gelvet.site.captures.models import Capture, Shot
+from tests import simulated
+from tests.browser.page import BrowserTest
+from tests.site.scene import session_with_simulated_card, work
+
+
+class Capturing(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        session_with_simulated_card()
+
+    def choose(self, page: Page, label: str, option: str) -> None:
+        page.get_by_role("combobox", name=label, exact=True).press("Enter")
+        page.get_by_role("option", name=option, exact=True).click()
+
+    def test_a_spoilt_shot_is_previewed_taken_and_its_fault_shown_on_the_card(self) -> None:
+        page = self.page
+        self.go(f"/capture/{simulated.CARD_ID}")
+        self.choose(page, "Device", "camera on a stand")
+        self.choose(page, "Spoil it", "a thumb over a tag")
+        page.get_by_role("button", name="Preview").press("Enter")
+        preview = page.get_by_alt_text("What the device sees")
+        expect(preview).to_be_visible()
+        page.wait_for_function("document.querySelector('img[alt=\"What the device sees\"]').naturalWidth > 300")
+        page.get_by_role("button", name="Take the shot").press("Enter")
+        expect(page.get_by_text("from the simulated camera")).to_be_visible()
+        work()
+        page.reload()
+        expect(page.get_by_text(re.compile("Tag . is covered or missing"))).to_be_visible(timeout=30_000)
+        expect(page.get_by_role("img", name=re.compile("tags: where")).locator("rect").first).to_be_visible()
+
+    def test_a_file_goes_on_where_the_connection_broke(self) -> None:
+        page = self.page
+        broken: list[str] = []
+
+        def break_twice(route: Route) -> None:
+            if len(broken) < 2:
+                broken.append(route.request.url)
+                route.abort()
+            else:
+                route.continue_()
+
+        self.expected = ("net::ERR_FAILED",)
+        page.route("**/parts", break_twice)
+        self.go(f"/capture/{simulated.CARD_ID}")
+        page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
+        expect(page.get_by_role("log", name="Files")).to_contain_text("the connection broke")
+        expect(page.get_by_role("log", name="Files")).to_contain_text("is stored, and waits to be measured.", timeout=20_000)
+        self.assertEqual((len(broken), Capture.objects.get().original.size), (2, simulated.bench().image.stat().st_size))  # type: ignore[union-attr]
+
+    def test_a_low_lamp_shot_waits_for_its_flat_one_and_can_be_taken_out(self) -> None:
+        page = self.page
+        self.go(f"/capture/{simulated.CARD_ID}")
+        page.get_by_role("checkbox", name="lit by a low lamp only").press("Space")
+        self.choose(page, "Side of the lamp", "the foot")
+        page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
+        expect(page.get_by_text("It waits for its flat shot in even light.")).to_be_visible(timeout=20_000)
+        expect(page.get_by_role("list", name="Other shots")).to_contain_text("lamp from the foot, 20° high")
+        self.assertEqual(Shot.objects.get().azimuth_deg, 90)
+        page.get_by_role("button", name="take out").press("Enter")
+        expect(page.get_by_role("list", name="Other shots")).to_have_count(0)
