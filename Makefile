@@ -1,11 +1,11 @@
-# make demo | test | bench | screenshots | check. Each does its own set-up and skips what is up to date.
+# make demo | test | bench | fuzz | screenshots | check. Each does its own set-up and skips what is up to date.
 SHELL := /bin/bash
 PYTHON ?= python3
 BIN := .venv/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
 
-.PHONY: setup demo test bench screenshots check clean
+.PHONY: setup demo test bench fuzz screenshots check clean
 
 setup: $(STAMPS)/python $(STAMPS)/frontend
 
@@ -43,6 +43,9 @@ test: check
 
 bench: setup
 	$(BIN)/python -m bench
+
+fuzz: setup
+	$(BIN)/python -W ignore -m bench.fuzz
 
 screenshots: setup
 	$(BIN)/python -m bench.screenshots

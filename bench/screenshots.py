@@ -38,6 +38,30 @@ def demo_server() -> "Iterator[str]":
             server.wait(20)
 
 
+def _take_in_an_old_scan(page: "Page", address: str) -> str:
+    """A sheet that was painted before there were cards goes in as a person's file; the address of its own page."""
+    import cv2
+    import numpy as np
+
+    from gelvet.core.card.builder import SwatchLabel, build_card
+    from gelvet.core.simulate.files import simulate_scan
+    from gelvet.core.simulate.paint import invented_paint
+    from gelvet.core.simulate.scanner import Scanner
+    from gelvet.core.simulate.unprinted import unprinted
+
+    layout = unprinted(build_card("BEFORE", "A5", [SwatchLabel(f"{n}") for n in range(5)]))
+    rng = np.random.default_rng(12)
+    paints = {swatch.id: invented_paint(rng, swatch.label) for swatch in layout.swatches}
+    scan = simulate_scan(layout, paints, Scanner(rotation_deg=0.6), 5).image
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "lighthouse-autumn.png"
+        cv2.imwrite(str(path), (scan[..., ::-1] / 257).astype(np.uint8))
+        page.goto(f"{address}/card")
+        page.get_by_label("Image of a sheet without a printed card").set_input_files(path)
+        page.wait_for_url("**/sheet", timeout=60_000)
+    return page.url.removeprefix(address)
+
+
 def wait_until_measured(address: str) -> None:
     """Until no capture waits or runs any more."""
     for _ in range(300):
@@ -53,23 +77,32 @@ def wait_until_measured(address: str) -> None:
 def take_pictures(page: "Page", address: str) -> None:
     """Every main view at 1280 × 800."""
     page.goto(address)
-    page.get_by_text("measured, every gate passed").nth(2).wait_for(timeout=240_000)
+    page.get_by_text("measured, every gate passed").nth(4).wait_for(timeout=300_000)
     views = {
         "bench": "/",
-        "ask": "/ask/1",
-        "card": "/card/" + _first_card(page),
+        "questions": "/ask",
+        "ask": "/ask/6",
+        "card": "/card/THRIFT-IN-MIXES-4-01",
+        "painting": "/paint/WINTER-BOX-6-01",
+        "inbox": "/capture",
         "capture": "/capture/" + _first_card(page),
         "look": "/look/1",
         "look-zone": "/look/1?zone=S4.wash",
-        "paint": "/paint/1",
-        "paints": "/paint",
+        "paint": "/library/1",
+        "library": "/library",
+        "answer": "/compare/4",
         "compare": "/compare?paints=1,2,3,4,5&by=hue",
     }
     OUT.mkdir(parents=True, exist_ok=True)
+    views["old-scan"] = _take_in_an_old_scan(page, address)
     for name, path in views.items():
         page.goto(address + path)
         page.wait_for_load_state("networkidle")
         page.wait_for_timeout(900)
+        if name == "painting":  # past the cautions and the ink, with the ink's wait running
+            for _ in range(3):
+                page.keyboard.press("d")
+                page.wait_for_timeout(600)
         if name == "look-zone":
             page.keyboard.press("]")
             page.keyboard.press("[")
