@@ -5,7 +5,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
 
-.PHONY: setup demo test bench fuzz screenshots check clean
+.PHONY: setup demo test test-core test-site bench fuzz screenshots check clean
 
 setup: $(STAMPS)/python $(STAMPS)/frontend
 
@@ -38,8 +38,15 @@ check: setup
 	$(BIN)/python -W ignore manage.py export_openapi $(STAMPS)/openapi.json && diff -q $(STAMPS)/openapi.json frontend/openapi.json
 	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
 
+# The core needs neither database nor browser, so both halves run side by side.
 test: check
-	$(BIN)/python -W ignore manage.py test tests
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-core test-site
+
+test-core:
+	$(BIN)/python -W ignore manage.py test tests.core
+
+test-site:
+	$(BIN)/python -W ignore manage.py test tests.site tests.browser
 
 bench: setup
 	$(BIN)/python -m bench

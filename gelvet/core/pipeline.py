@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
@@ -31,11 +32,13 @@ _SCALE_TOLERANCE = 0.012
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """The calibrated pixels, the shots laid over them, and the document made from them."""
+    """The calibrated pixels, the shots laid over them, the document made from them and each swatch's pictures of what its figures
+    rest on."""
 
     capture: CalibratedCapture
     shots: tuple[RegisteredShot, ...]
     document: dict[str, Any]
+    views: dict[str, dict[str, Image]]
 
     @property
     def failed_gates(self) -> list[str]:
@@ -207,7 +210,7 @@ def _measured(
     if warnings:
         document["calibration"]["warnings"] = warnings
     progress("done", 1.0)
-    return Measured(capture, shots, document)
+    return Measured(capture, shots, document, card.views)
 
 
 def _with_gate(capture: CalibratedCapture, gate: Gate) -> CalibratedCapture:

@@ -5,13 +5,18 @@ import shutil
 import subprocess
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, expect, sync_playwright
 
 from bench.screenshots import BROWSER_FLAGS
 from tests.site.scene import OwnDataFolder, start_worker
 
 # The synchronous browser interface runs its own event loop; the ORM would refuse to be called inside one.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+
+# A test that fails is slow then, but none fails because the machine is busy.
+PATIENCE_MS = 45_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class BrowserTest(OwnDataFolder, StaticLiveServerTestCase):
@@ -48,7 +53,7 @@ class BrowserTest(OwnDataFolder, StaticLiveServerTestCase):
 
     def open(self, context: BrowserContext) -> Page:
         page = context.new_page()
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("request", lambda request: self._began(page, request))
         page.on("requestfinished", self._ended)
         page.on("requestfailed", self._ended)

@@ -51,7 +51,7 @@ class Capturing(BrowserTest):
         self.go(f"/capture/{simulated.CARD_ID}")
         page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
         expect(page.get_by_role("log", name="Files")).to_contain_text("the connection broke")
-        expect(page.get_by_role("log", name="Files")).to_contain_text("is stored, and waits to be measured.", timeout=20_000)
+        expect(page.get_by_role("log", name="Files")).to_contain_text("is stored, and waits to be measured.")
         self.assertEqual((len(broken), Capture.objects.get().original.size), (2, simulated.bench().image.stat().st_size))  # type: ignore[union-attr]
 
     def test_a_low_lamp_shot_waits_for_its_flat_one_and_can_be_taken_out(self) -> None:

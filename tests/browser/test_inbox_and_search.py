@@ -20,7 +20,7 @@ class InboxAndSearch(BrowserTest):
         self.go("/capture")
         page.get_by_label("Scans of any cards").set_input_files([simulated.bench().image, notes])
         log = page.get_by_role("log", name="Files as they came")
-        expect(log).to_contain_text(f"went to card {simulated.CARD_ID}", timeout=20_000)
+        expect(log).to_contain_text(f"went to card {simulated.CARD_ID}")
         expect(log).to_contain_text("notes.txt")
         expect(page.get_by_role("list", name="Being measured")).to_contain_text(simulated.CARD_ID)
         self.assertEqual(Capture.objects.count(), 1)

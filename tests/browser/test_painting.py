@@ -40,7 +40,7 @@ class Painting(BrowserTest):
         expect(page.get_by_role("timer", name="Ink drying")).to_contain_text(re.compile(r"1[45]:\d\d"))
         Timer.objects.update(started=Timer.objects.get().started - timedelta(minutes=14, seconds=56))
         self.go("/library")
-        expect(page.get_by_label("Timers")).to_contain_text("is over", timeout=15_000)
+        expect(page.get_by_label("Timers")).to_contain_text("is over")
         page.get_by_role("button", name="Heard").press("Enter")
         expect(page.get_by_label("Timers")).to_have_count(0)
         self.assertIsNotNone(Timer.objects.get().ended)

@@ -20,7 +20,7 @@ class LooseSheet(BrowserTest):
         self.file.write_bytes(scanned_jpeg())
         self.go("/card")
         self.page.get_by_label("Image of a sheet without a printed card").set_input_files(self.file)
-        self.page.wait_for_url("**/card/OLD/sheet", timeout=30_000)
+        self.page.wait_for_url("**/card/OLD/sheet")
         expect(self.page.get_by_role("img", name=re.compile("^S1.gradient"))).to_be_visible()
 
     def layout(self) -> dict[str, object]:

@@ -59,7 +59,7 @@ class TheWholeWay(BrowserTest):
         self.worker()
         expect(page.get_by_role("progressbar")).to_be_visible()
         page.reload()
-        expect(page.get_by_text("✓ measured, every gate passed")).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("✓ measured, every gate passed")).to_be_visible(timeout=120_000)
         page.get_by_role("link", name="Look", exact=True).last.press("Enter")
         page.wait_for_url("**/look/*")
 

@@ -11,7 +11,7 @@ import numpy as np
 import tifffile
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.lit_shots import lit_shots, wet_shot
+from gelvet.core.capture.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.difference import ciede2000

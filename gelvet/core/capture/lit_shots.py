@@ -39,11 +39,12 @@ class LitShot:
 
 
 def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot]) -> list[LitShot]:
-    """The flat shot first, then those that light the card otherwise. Shots of a wet card tell nothing of light."""
+    """The flat shot first, then those that light the card otherwise. Shots of a card that was wet, or
+    not lifted yet, show another card."""
     lights = [LitShot(capture=flat, paper=paper, azimuth_deg=None, elevation_deg=None, raking=False)]
     turned = flat.calibration.geometry.rotation_deg
     for shot in shots:
-        if shot.file.state == "wet":
+        if shot.file.state != "dry":
             continue
         raking = shot.file.light != "diffuse"
         if not raking and _apart(shot.geometry.rotation_deg, turned) < _TURNED_DEG:
@@ -59,19 +60,20 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
     return lights
 
 
-def wet_shot(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot]) -> CalibratedCapture | None:
-    """The shot of the wet card in even light, its bare paper brought to that of the dry one; None where there is none."""
-    shot = next((s for s in shots if s.file.state == "wet" and s.file.light == "diffuse"), None)
+def shot_of(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
+    """The shot in even light of the card in another `state`, wet or before lifting, its bare paper brought to that of the dry
+    one; None where there is none."""
+    shot = next((s for s in shots if s.file.state == state and s.file.light == "diffuse"), None)
     if shot is None:
         return None
-    wet = _evenly_lit(flat, shot)
-    own = bare_paper(wet)
+    other = _evenly_lit(flat, shot)
+    own = bare_paper(other)
     if own is None:
         return None
     exposure = float(np.median(paper / own))
-    coefficients = wet.calibration.light.coefficients
-    light = replace(wet.calibration.light, coefficients=coefficients - _level(exposure, len(coefficients)))
-    return replace(wet, calibration=replace(wet.calibration, light=light))
+    coefficients = other.calibration.light.coefficients
+    light = replace(other.calibration.light, coefficients=coefficients - _level(exposure, len(coefficients)))
+    return replace(other, calibration=replace(other.calibration, light=light))
 
 
 def _level(factor: float, terms: int) -> Floats:

@@ -68,7 +68,23 @@ TESTS: dict[str, Block] = {
             BlockZone("beside_ink", "beside_ink", 9.0, 7.0),
         ),
     ),
+    "wash-hiding": Block(
+        "wash-hiding",
+        "over the ink line in a wash",
+        (
+            BlockZone("over_ink_light", "over_ink", 9.0, 7.0, 3.0, None, {"strength": "light"}),
+            BlockZone("beside_ink_light", "beside_ink", 9.0, 7.0, 1.0, None, {"strength": "light"}),
+        ),
+    ),
     "lifting": Block("lifting", "lifting", (BlockZone("unlifted", "unlifted", 15.0, 9.0, 3.0), BlockZone("lifted", "lifted", 15.0, 9.0))),
+    "dilution": Block(
+        "dilution",
+        "tinting strength, in dilution steps",
+        tuple(
+            BlockZone(f"dilution{i}", "step", 13.0, 9.0, 3.0 if i == 1 else 1.0, None, {"dilution": share})
+            for i, share in enumerate((0.5, 0.25, 0.12), 1)
+        ),
+    ),
     "layers": Block(
         "layers",
         "layers",
@@ -82,4 +98,19 @@ TESTS: dict[str, Block] = {
             BlockZone("exposed", "exposed", 18.0, 11.0, 1.0, None, {"hours": 0.0}),
         ),
     ),
+    "drops": Block(
+        "drops",
+        "drops of paint and of water",
+        (BlockZone("wet_drop", "wet_drop", 17.0, 12.0, 3.0), BlockZone("water_drop", "water_drop", 17.0, 12.0)),
+    ),
+    "tilt": Block("tilt", "a tilted strip", (BlockZone("tilt", "tilt", 34.0, 20.0, 3.0, "+x"),)),
+    "effects": Block(
+        "effects",
+        "salt, gauze and splatter",
+        tuple(
+            BlockZone(f"effect-{name}", "effect", 15.0, 11.0, 3.0 if name == "salt" else 1.0, None, {"effect": name})
+            for name in ("salt", "gauze", "splatter")
+        ),
+    ),
+    "black-paper": Block("black-paper", "on black paper", (BlockZone("black_paper", "black_paper", 15.0, 10.0, 4.0),)),
 }

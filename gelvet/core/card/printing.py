@@ -128,7 +128,9 @@ class _Sheet:
 
 
 _SHORT = {"ink": "ink", "over_ink": "over", "beside_ink": "beside", "unlifted": "leave", "lifted": "lift", "paper": "bare",
-          "covered": "cover", "exposed": "to the light"}  # fmt: skip
+          "covered": "cover", "exposed": "to the light", "wet_drop": "drop of paint", "water_drop": "drop of water",
+          "tilt": "tilt: let it run right", "black_paper": "black paper"}  # fmt: skip
+_TOLD_BY = ("layers", "dilution", "effect")
 _PLAIN = {"masstone", "gradient", "mix"}
 
 
@@ -140,8 +142,10 @@ def _zones(sheet: _Sheet, layout: Layout) -> None:
         y = zone.rect.y - 1.0
         if zone.kind == "masstone" and not heads:
             sheet.text(zone.rect.x, y, f"{zone.swatch}  {labels.get(zone.swatch or '', '')}", 2.3, room=_label_room(layout, zone))
-        elif zone.kind not in _PLAIN and "strength" not in zone.extra and zone.kind != "wash":
-            words = str(zone.extra.get("layers") or zone.extra.get("dilution") or _SHORT.get(zone.kind, zone.kind))
+        elif zone.kind not in _PLAIN and zone.kind != "wash":
+            words = str(next((zone.extra[key] for key in _TOLD_BY if key in zone.extra), _SHORT.get(zone.kind, zone.kind)))
+            if zone.extra.get("strength") == "light":
+                words = f"{words}, pale"
             sheet.text(zone.rect.x, y, words, 1.6)
     for head in heads:
         x, y, width, height = head["rect_mm"]

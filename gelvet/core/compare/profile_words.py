@@ -8,12 +8,16 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.compare.wording import Phrase
 from gelvet.core.measure.granulation import BRUSH_MARKS_ABOVE
 
 # Limits of the index in L* for words: a difference of about 1 L* between neighbours is just seen at arm's length.
 GRAIN_WORDS: tuple[tuple[float, str], ...] = ((0.5, "Smooth"), (1.0, "Slightly granulating"), (2.0, "Granulating"))
 _STILL_DEG = 3.0
+# Unevenness in L* below which an eye at arm's length sees an even tint.
+_JUST_SEEN_L = 0.4
+_WORTH_VEIL, _ROUGHER = 0.003, 0.15
 _GREY = 4.0
 
 
@@ -22,11 +26,14 @@ def profile_phrases(swatch: Mapping[str, Any]) -> list[Phrase]:
     said = [
         _hue(swatch),
         _values(swatch),
+        _flare(swatch.get("flare")),
         _grain(swatch["granulation"]),
         _separation(swatch.get("separation")),
         _sparkle(swatch.get("sparkle")),
+        _sheen(swatch.get("sheen")),
         _hiding(swatch["hiding"]),
-        _lifting(swatch["lifting"]),
+        _lifting(swatch["lifting"], swatch.get("separation")),
+        *water_phrases(swatch),
         _fade(swatch.get("fade")),
     ]
     return [p for p in said if p is not None]
@@ -59,7 +66,34 @@ def _grain(grain: Mapping[str, Any]) -> Phrase:
     if grain["anisotropy"] > BRUSH_MARKS_ABOVE:
         return Phrase("granulation", f"The unevenness runs one way, as brush marks do; apart from them {grain['index']:.1f} L*.", 0)
     size = f", grains {grain['grain_mm']:.2f} mm wide" if grain["grain_mm"] else ""
-    return Phrase("granulation", f"{word} ({grain['index']:.1f} L*{size}).", 0)
+    return Phrase("granulation", f"{word} ({grain['index']:.1f} L*{size}).{_seen_from_afar(grain)}{_where_it_grains(grain)}", 0)
+
+
+def _seen_from_afar(grain: Mapping[str, Any]) -> str:
+    """Only where there is grain at all."""
+    afar = grain.get("arms_length")
+    if afar is None or grain["index"] < GRAIN_WORDS[0][0]:
+        return ""
+    return f" From arm's length the eye sees {afar:.1f} L* of unevenness." if afar >= _JUST_SEEN_L else " From arm's length it looks even."
+
+
+def _where_it_grains(grain: Mapping[str, Any]) -> str:
+    """Heavy against light colour, where they differ by more than can be chance."""
+    places = grain.get("by_depth") or []
+    if len(places) < 2:
+        return ""
+    deep, pale = places[0], places[-1]
+    if abs(deep["index"] - pale["index"]) <= 2 * float(np.hypot(deep["u"], pale["u"])):
+        return ""
+    more, less = (deep, pale) if deep["index"] > pale["index"] else (pale, deep)
+    side = "heavy" if more is deep else "light"
+    return f" It grains most in {side} colour ({more['index']:.1f} against {less['index']:.1f} L*)."
+
+
+def _flare(found: Mapping[str, Any] | None) -> Phrase | None:
+    if not found:
+        return None
+    return Phrase("flare", f"Its mid-tones flare: {found['delta_e']:.0f} ΔE off their neighbours at depth {found['depth']:.2f}.", 0)
 
 
 def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
@@ -85,21 +119,45 @@ def _sparkle(found: Mapping[str, Any] | None) -> Phrase | None:
     more = ""
     if found.get("heavy") is not None and found.get("light") is not None:
         more = f", {found['heavy']:.1f} in heavy colour and {found['light']:.1f} in light"
-    return Phrase("sparkle", f"Sparkles: {found['density']:.1f} glints a square centimetre{more}.", 0)
+    tinted = "" if found.get("hue") is None else f" The glints' own light is {nearest_hue(found['hue'])}."
+    clipped = " Some glints were too bright for the shot, so their strength is at least what is said." if found.get("clipped") else ""
+    return Phrase("sparkle", f"Sparkles: {found['density']:.1f} glints a square centimetre{more}.{tinted}{clipped}", 0)
+
+
+def _sheen(found: Mapping[str, Any] | None) -> Phrase | None:
+    if not found or found["absent"] or not found.get("claimed"):
+        return None
+    turn = "" if not found.get("hue_travel") or found["hue_travel"] < _STILL_DEG else f", its hue by {found['hue_travel']:.0f}°"
+    return Phrase("sheen", f"Its body colour changes with the light's side by {found['delta_e00']:.1f} ΔE00{turn}.", 0)
 
 
 def _hiding(hiding: Mapping[str, Any]) -> Phrase:
     if hiding["absent"]:
         return Phrase("hiding", f"Hiding not measured: {hiding['absent']}.", 0)
     word = f"{hiding['class'].capitalize()} over" if hiding["class"] else "Over"
-    return Phrase("hiding", f"{word} the ink line: the layer sends back {100 * hiding['veil']:.1f} % of the light.", 0)
+    said = [f"{word} the ink line: the layer sends back {100 * hiding['veil']:.1f} % of the light"]
+    glinting = hiding.get("glinting_veil")
+    if glinting is not None and glinting - hiding["veil"] > _WORTH_VEIL:
+        said.append(f"{100 * glinting:.1f} % with its glints")
+    if hiding.get("wash"):
+        said.append(f"{100 * hiding['wash']['veil']:.1f} % in a wash")
+    return Phrase("hiding", f"{', '.join(said)}.", 0)
 
 
-def _lifting(lifting: Mapping[str, Any]) -> Phrase:
+def _lifting(lifting: Mapping[str, Any], separation: Mapping[str, Any] | None) -> Phrase:
     if lifting["absent"]:
         return Phrase("lifting", f"Lifting not measured: {lifting['absent']}.", 0)
     words = {"non-staining": "Does not stain: a", "low": "Stains little: a", "medium": "Stains: a", "high": "Stains strongly: a"}
-    return Phrase("lifting", f"{words.get(lifting['class'], 'A')} damp brush takes {100 * lifting['removed']:.0f} % of its depth away.", 0)
+    said = f"{words.get(lifting['class'], 'A')} damp brush takes {100 * lifting['removed']:.0f} % of its depth away."
+    which = lifting.get("residue_component")
+    parts = (separation or {}).get("components") or []
+    if which is not None and len(parts) == 2:
+        said += f" What stays is mostly its {_colour_name(np.array(parts[which]['lab'])).removeprefix('a ')}."
+    elif lifting.get("residue_hue") is not None:
+        said += f" What stays is {nearest_hue(lifting['residue_hue'])}."
+    if (lifting.get("damage") or 0) > _ROUGHER:
+        said += f" The paper is {100 * lifting['damage']:.0f} % rougher there."
+    return Phrase("lifting", said, 0)
 
 
 def _fade(fade: Mapping[str, Any] | None) -> Phrase | None:

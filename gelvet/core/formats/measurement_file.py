@@ -20,6 +20,7 @@ from gelvet.core.measure.values import (
     Absent,
     DilutionPath,
     Drying,
+    Effect,
     Fading,
     Glaze,
     Gradient,
@@ -32,7 +33,10 @@ from gelvet.core.measure.values import (
     Sparkle,
     Strength,
     SwatchMeasures,
+    Tilt,
     ValueRange,
+    WaterDrop,
+    WetDrop,
     ZoneColour,
 )
 
@@ -162,6 +166,10 @@ def _swatch(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:
         "glaze": _glaze(measures.glaze),
         "gradient": _gradient(measures.gradient),
         "drying": _drying(measures.drying),
+        "wet_drop": _wet_drop(measures.wet_drop),
+        "water_drop": _water_drop(measures.water_drop),
+        "tilt": _tilt(measures.tilt),
+        "effects": [] if isinstance(measures.effects, Absent) else [_effect(e) for e in measures.effects],
         "fade": _fade(measures.fading),
     }
 
@@ -198,30 +206,37 @@ def _value_range(values: ValueRange | Absent) -> dict[str, Any]:
 
 def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     if isinstance(grain, Absent):
-        names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "fine", "skew", "u")
-        return {**dict.fromkeys(names), "absent": grain.reason}
+        names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "arms_length", "fine", "skew", "u")
+        return {**dict.fromkeys(names), "by_depth": [], "spectrum": [], "absent": grain.reason}
     return {
         "index": _number(grain.index), "mottle": _number(grain.mottle), "grain_mm": _number(grain.grain_mm),
         "anisotropy": _number(grain.anisotropy), "anisotropy_deg": _number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
-        "tooth_correlation": _number(grain.tooth_correlation),
+        "tooth_correlation": _number(grain.tooth_correlation), "arms_length": _number(grain.arms_length),
         "fine": _number(grain.fine), "skew": _number(grain.skew), "u": _number(grain.u),
         "grain_u": _number(grain.grain_u), "blur_mm": _number(grain.blur_mm), "gain": _number(grain.gain), "where": grain.where,
+        "by_depth": [
+            {"depth": _number(g.depth), "index": _number(g.index), "u": _number(g.u), "where": g.where} for g in grain.by_depth
+        ],
+        "spectrum": [{"frequency": _number(f), "wash": _number(wash), "paper": _number(bare)} for f, wash, bare in grain.spectrum],
         "absent": None,
     }  # fmt: skip
 
 
 def _hiding(value: Hiding | Absent) -> dict[str, Any]:
+    names = ("veil", "contrast_ratio", "hiding", "u", "transmits", "glinting_veil")
     if isinstance(value, Absent):
-        return {"veil": None, "contrast_ratio": None, "hiding": None, "class": None, "u": None, "absent": value.reason}
-    return {"veil": _number(value.veil), "contrast_ratio": _number(value.contrast_ratio), "hiding": _number(value.hiding),
-            "class": value.transparency, "u": _number(value.u), "absent": None}  # fmt: skip
+        return {**dict.fromkeys(names), "class": None, "wash": None, "absent": value.reason}
+    wash = None if value.wash is None else {"veil": _number(value.wash.veil), "contrast_ratio": _number(value.wash.contrast_ratio),
+                                            "hiding": _number(value.wash.hiding), "u": _number(value.wash.u)}  # fmt: skip
+    return {**{name: _number(getattr(value, name)) for name in names}, "class": value.transparency, "wash": wash, "absent": None}
 
 
 def _lifting(value: Lifting | Absent) -> dict[str, Any]:
+    names = ("removed", "residual_de00", "u", "residue_hue", "residue_share", "glints", "damage")
     if isinstance(value, Absent):
-        return {"removed": None, "residual_de00": None, "class": None, "u": None, "absent": value.reason}
-    return {"removed": _number(value.removed), "residual_de00": _number(value.residual_de00), "class": value.staining,
-            "u": _number(value.u), "absent": None}  # fmt: skip
+        return {**dict.fromkeys(names), "class": None, "residue_component": None, "before": None, "absent": value.reason}
+    figures = {name: _number(getattr(value, name)) for name in names}
+    return {**figures, "class": value.staining, "residue_component": value.residue_component, "before": value.before, "absent": None}
 
 
 def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
@@ -240,7 +255,13 @@ def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
 def _strength(value: Strength | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
         return {"slope": None, "relative": None, "channel": None, "u": None, "absent": value.reason}
-    return {"slope": _number(value.slope), "relative": None, "channel": value.channel, "u": _number(value.u), "absent": None}
+    return {
+        "slope": _number(value.slope),
+        "relative": _number(value.relative),
+        "channel": value.channel,
+        "u": _number(value.u),
+        "absent": None,
+    }
 
 
 def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
@@ -276,6 +297,46 @@ def _gradient(value: Gradient | Absent) -> dict[str, Any]:
             "absent": None}  # fmt: skip
 
 
+def _no_zone(value: object) -> bool:
+    """Whether a card simply has no place for something."""
+    return isinstance(value, Absent) and value.reason.startswith("the card has no ") and value.reason.endswith(" zone for this paint")
+
+
+def _profile(values: Floats) -> list[dict[str, Any]]:
+    return [{"distance_mm": _number(r), "depth": _number(d)} for r, d in values]
+
+
+def _wet_drop(value: WetDrop | Absent) -> dict[str, Any] | None:
+    """None where the card has no such zone, as for the other things that water does."""
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"reach_mm": None, "centre": None, "rim": None, "parted": None, "u": None, "profile": [], "absent": value.reason}
+    return {"reach_mm": _number(value.reach_mm), "centre": {"lab": _numbers(value.centre)}, "rim": {"lab": _numbers(value.rim)},
+            "parted": _number(value.parted), "u": _number(value.u), "profile": _profile(value.profile), "absent": None}  # fmt: skip
+
+
+def _water_drop(value: WaterDrop | Absent) -> dict[str, Any] | None:
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"area_mm2": None, "rim": None, "u": None, "profile": [], "absent": value.reason}
+    return {"area_mm2": _number(value.area_mm2), "rim": _number(value.rim), "u": _number(value.u), "profile": _profile(value.profile),
+            "absent": None}  # fmt: skip
+
+
+def _tilt(value: Tilt | Absent) -> dict[str, Any] | None:
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"head": None, "tail": None, "parted": None, "absent": value.reason}
+    return {"head": {"lab": _numbers(value.head)}, "tail": {"lab": _numbers(value.tail)}, "parted": _number(value.parted), "absent": None}
+
+
+def _effect(value: Effect) -> dict[str, Any]:
+    return {"effect": value.name, "contrast": _number(value.contrast), "size_mm": _number(value.size_mm)}
+
+
 def _separation(value: Separation | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
         return {"index": None, "components": [], "u": None, "absent": value.reason}
@@ -299,7 +360,7 @@ def _sheen(value: Sheen | Absent) -> dict[str, Any]:
 def _fade(value: Fading | Absent) -> dict[str, Any] | None:
     """None where the card has no strip at all."""
     if isinstance(value, Absent):
-        if "zone for this paint" in value.reason:
+        if _no_zone(value):
             return None
         return {"delta_e_ab": None, "delta_e00": None, "delta_L": None, "hours": None, "category": None, "u": None, "absent": value.reason}
     return {"delta_e_ab": _number(value.delta_e_ab), "delta_e00": _number(value.delta_e00), "delta_L": _number(value.delta_l),

@@ -2,36 +2,40 @@
 
 import os
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
 
-from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
-from gelvet.core.capture.lit_shots import lit_shots, wet_shot
+from gelvet.core.arrays import Image
+from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
+from gelvet.core.capture.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
-from gelvet.core.measure.swatch import MeasuredZone, Paper, measure_swatch
-from gelvet.core.measure.values import Absent, SwatchMeasures, ZoneColour, nothing_measured
+from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
+from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
+from gelvet.core.measure.values import Absent, Strength, SwatchMeasures, ZoneColour, nothing_measured
 from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
 
-_OF_THE_PATH = {"masstone", "gradient", "wash", "step"}
+_OF_THE_PATH = ("masstone", "gradient", "wash", "step")
+_OF_LIFTING = ("lifted",)
 S = TypeVar("S")
 T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
 class MeasuredCard:
-    """Colour of each zone and quantities of each swatch, by id."""
+    """Colour of each zone, quantities of each swatch and the pictures of what they rest on, by id."""
 
     zones: dict[str, ZoneColour | Absent]
     swatches: dict[str, SwatchMeasures]
     paper: ZoneColour | Absent
+    views: dict[str, dict[str, Image]] = field(default_factory=dict)
 
 
 def measure_card(
@@ -48,25 +52,30 @@ def measure_card(
     bare = layout.zones_of("paper")
     papers = dict(zip([z.id for z in bare], _in_parallel(lambda z: _measure_paper(capture, z), bare), strict=True))
     paper = pool_paper(capture, list(papers.values()))
-    lights = [] if isinstance(paper, Absent) else lit_shots(capture, paper.colour.xyz, shots)
-    wet_card = None if isinstance(paper, Absent) else wet_shot(capture, paper.colour.xyz, shots)
     shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
     common = {z.id: _measure_zone(capture, z, paper) for z in shared}
-    inks = [m for m in common.values() if m.zone.kind == "ink"]
+    around, others = None, _OtherCards(None, None)
+    if isinstance(paper, Paper):
+        white = paper.colour.xyz
+        inks = [m for m in common.values() if m.zone.kind == "ink"]
+        around = Surroundings(paper=paper, inks=inks, lights=lit_shots(capture, white, shots), state=state)
+        others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
     done = 0
 
-    def one(swatch: str) -> tuple[dict[str, MeasuredZone], SwatchMeasures]:
+    def one(swatch: str) -> tuple[dict[str, MeasuredZone], MeasuredSwatch]:
         nonlocal done
         own = [z for z in layout.zones if z.swatch == swatch and z.kind != "paper"]
         paint = None if isinstance(paper, Absent) else paint_correction(capture, own, paper.colour.xyz)
         corrected = replace(capture, paint=paint)
         measured = {z.id: _measure_zone(capture if z.kind in OTHER_GROUND else corrected, z, paper) for z in own}
-        by_kind: dict[str, list[MeasuredZone]] = defaultdict(list)
-        for item in measured.values():
-            by_kind[item.zone.kind].append(item)
-        result = measure_swatch(
-            corrected, by_kind, inks, paper, state, lights, _wet_zones(wet_card and replace(wet_card, paint=paint), own, paper)
-        )
+        if around is None:
+            result = MeasuredSwatch(nothing_measured(paper if isinstance(paper, Absent) else COLOURLESS), {})
+        else:
+            moments = OtherMoments(
+                wet=_zones_in(others.wet, own, _OF_THE_PATH, around.paper, paint),
+                before_lifting=_zones_in(others.before_lifting, own, _OF_LIFTING, around.paper, paint),
+            )
+            result = measure_swatch(corrected, _by_kind(measured.values()), around, moments)
         done += 1
         progress("measuring the swatches", 0.4 + 0.55 * done / max(len(layout.swatches), 1))
         return measured, result
@@ -74,7 +83,7 @@ def measure_card(
     names = [s.id for s in layout.swatches]
     results = _in_parallel(one, names)
     if capture.calibration.tier == "none":
-        ratios = {name: only_ratios(result) for name, (_, result) in zip(names, results, strict=True)}
+        ratios = {name: only_ratios(result.figures) for name, (_, result) in zip(names, results, strict=True)}
         return _without_colours(layout, ratios, COLOURLESS)
     zones: dict[str, ZoneColour | Absent] = {name: m.colour for name, m in papers.items()}
     zones |= {name: m.colour for name, m in common.items()}
@@ -82,9 +91,22 @@ def measure_card(
         zones |= {name: m.colour for name, m in measured.items()}
     return MeasuredCard(
         {z.id: zones[z.id] for z in layout.zones},
-        {name: result for name, (_, result) in zip(names, results, strict=True)},
+        _relative_strengths(layout, {name: result.figures for name, (_, result) in zip(names, results, strict=True)}),
         paper if isinstance(paper, Absent) else paper.colour,
+        {name: result.views for name, (_, result) in zip(names, results, strict=True)},
     )
+
+
+def _relative_strengths(layout: Layout, swatches: dict[str, SwatchMeasures]) -> dict[str, SwatchMeasures]:
+    """Tinting strengths against that of the swatch which the layout names as `strength_reference`."""
+    named = swatches.get(str(layout.extra.get("strength_reference", "")))
+    if named is None or isinstance(named.strength, Absent):
+        return swatches
+    whole = named.strength.slope
+    return {
+        name: replace(m, strength=replace(m.strength, relative=m.strength.slope / whole)) if isinstance(m.strength, Strength) else m
+        for name, m in swatches.items()
+    }
 
 
 def _without_colours(layout: Layout, swatches: dict[str, SwatchMeasures], reason: Absent) -> MeasuredCard:
@@ -96,15 +118,29 @@ def _in_parallel(function: Callable[[S], T], items: Sequence[S]) -> list[T]:
         return list(pool.map(function, items))
 
 
-def _wet_zones(wet_card: CalibratedCapture | None, zones: Sequence[Zone], paper: Paper | Absent) -> dict[str, list[MeasuredZone]] | None:
-    """The zones of the dilution path in the shot of the wet card, by kind; None where there is no such shot."""
-    if wet_card is None:
+@dataclass(frozen=True, slots=True)
+class _OtherCards:
+    """The same card at other moments; None without such a shot."""
+
+    wet: CalibratedCapture | None
+    before_lifting: CalibratedCapture | None
+
+
+def _by_kind(measured: Iterable[MeasuredZone]) -> SwatchZones:
+    found: dict[str, list[MeasuredZone]] = defaultdict(list)
+    for item in measured:
+        found[item.zone.kind].append(item)
+    return SwatchZones(found)
+
+
+def _zones_in(
+    card: CalibratedCapture | None, zones: Sequence[Zone], kinds: Sequence[str], paper: Paper, paint: PaintCorrection | None
+) -> SwatchZones | None:
+    """The zones of some kinds in another shot; None where there is no such shot."""
+    if card is None:
         return None
-    by_kind: dict[str, list[MeasuredZone]] = defaultdict(list)
-    for zone in zones:
-        if zone.kind in _OF_THE_PATH:
-            by_kind[zone.kind].append(_measure_zone(wet_card, zone, paper))
-    return by_kind
+    own = replace(card, paint=paint)
+    return _by_kind(_measure_zone(own, zone, paper) for zone in zones if zone.kind in kinds)
 
 
 def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
@@ -134,4 +170,5 @@ def pool_paper(capture: CalibratedCapture, zones: list[MeasuredZone]) -> Paper |
         used_fraction=first.used_fraction,
     )
     cal = capture.calibration
-    return Paper(pooled, paper_texture([p for _, p in good], cal.blur_mm, cal.noise_l))
+    texture = paper_texture([p for _, p in good], cal.blur_mm, cal.noise_l)
+    return Paper(pooled, texture, tuple(z.zone.rect for z in zones if isinstance(z.colour, ZoneColour)))

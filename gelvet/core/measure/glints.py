@@ -21,11 +21,12 @@ _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.2, 1, 0.7
 
 @dataclass(frozen=True, slots=True)
 class ShotGlints:
-    """The glints of one shot in one place: energies (n,) in mm², mean colour (3,) of their light over the paper's, and the area
-    share that they cover. `clipped` says that some were too bright to measure; `judged_share` what part of the place is not
-    overexposed."""
+    """The glints of one shot in one place: energies (n,) in mm², `places_mm` (n, 2) x and y on the card, mean colour (3,) of
+    their light over the paper's, and the area share that they cover. `clipped` says that some were too bright to measure;
+    `judged_share` what part of the place is not overexposed."""
 
     energy_mm2: Floats
+    places_mm: Floats
     light: Floats | None
     coverage: float
     clipped: bool
@@ -49,7 +50,7 @@ class _View:
 def glints_in(shots: Sequence[LitShot], rect: Rect, pixels_per_mm: float) -> list[ShotGlints]:
     """Of each shot of the place `rect`, at that sampling."""
     views = [_view(shot, rect, pixels_per_mm) for shot in shots]
-    return [_changing(views, index, pixels_per_mm) for index in range(len(views))]
+    return [_changing(views, index, rect, pixels_per_mm) for index in range(len(views))]
 
 
 def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
@@ -129,7 +130,7 @@ def _local_spread(values: Floats, pixels_per_mm: float) -> Floats:
     return np.asarray(np.maximum(local, 0.5 * whole))
 
 
-def _changing(views: list[_View], index: int, pixels_per_mm: float) -> ShotGlints:
+def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) -> ShotGlints:
     """What stands out in shot `index` and is at least three times as strong as in some other shot."""
     import cv2
 
@@ -139,7 +140,7 @@ def _changing(views: list[_View], index: int, pixels_per_mm: float) -> ShotGlint
     standing = np.asarray(own.energy > least * own.sigma, dtype=np.uint8)
     count, labels, _, _ = cv2.connectedComponentsWithStats(standing, connectivity=8)
     if count < 2:
-        return ShotGlints(np.empty(0), None, 0.0, clipped=False, judged_share=float(own.judged.mean()))
+        return ShotGlints(np.empty(0), np.empty((0, 2)), None, 0.0, clipped=False, judged_share=float(own.judged.mean()))
     reach = max(1, round(_NEAR_MM * pixels_per_mm))
     peaks = _peaks(own.energy, labels, count)
     strongest = own.energy[peaks[:, 0], peaks[:, 1]]
@@ -155,7 +156,8 @@ def _changing(views: list[_View], index: int, pixels_per_mm: float) -> ShotGlint
     lights = [s.light for s, c in zip(spots, chosen, strict=True) if c and not s.clipped]
     clipped = any(s.clipped for s, c in zip(spots, chosen, strict=True) if c)
     light = np.mean(lights, axis=0) if lights else None
-    return ShotGlints(energy[chosen], light, float(shining.mean()), clipped, float(own.judged.mean()))
+    places = (peaks[chosen][:, ::-1] + 0.5) / pixels_per_mm + np.array([rect.x, rect.y])
+    return ShotGlints(energy[chosen], places, light, float(shining.mean()), clipped, float(own.judged.mean()))
 
 
 def _tail(view: _View, area_cm2: float) -> float:

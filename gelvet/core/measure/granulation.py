@@ -7,7 +7,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lightness
-from gelvet.core.measure.values import Absent, Granulation, Tooth, ZonePixels
+from gelvet.core.measure.values import Absent, GrainAt, Granulation, Tooth, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
 HALF_RESPONSE = float(np.sqrt(np.log(2) / 2) / np.pi)
@@ -18,6 +18,7 @@ MINIMUM_PIXELS_PER_MM = 7.5
 FINE_PIXELS_PER_MM = 19.6  # 500 ppi
 MINIMUM_SIDE_MM, MOTTLE_SIDE_MM = 5.0, 12.0
 BRUSH_MARKS_ABOVE = 0.6
+ARMS_LENGTH_MM = 600.0
 # How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
 _TOOTH_UNKNOWN = 0.35
 
@@ -48,6 +49,7 @@ class PaperTexture:
     mean_l: float
     variance: dict[tuple[float, float], float]
     rings: Floats
+    eye_variance: float = 0.0
 
     def scale_to(self, lightness_l: float) -> float:
         """Relief shades in proportion to light, which L* + 16 follows."""
@@ -58,13 +60,15 @@ class PaperTexture:
         return float(np.sqrt(max(self.variance[band], 0.0)) * self.scale_to(lightness_l))
 
 
-def spectrum_of(pixels: ZonePixels) -> Spectrum:
+def spectrum_of(pixels: ZonePixels, *, without_trend: bool = False) -> Spectrum:
     """Cosine spectrum of the zone's L*; what is masked is filled from around it."""
     from scipy.fft import dctn
 
     lab_l = lightness(pixels.xyz[..., 1]).astype(np.float32)
     filled = _filled(lab_l, pixels.good)
     mean = float(filled.mean())
+    if without_trend:
+        filled = filled - _trend(filled) + mean
     coefficients = dctn(filled - mean, norm="ortho")
     return Spectrum(coefficients, pixels.pixels_per_mm, mean, filled - mean)
 
@@ -94,6 +98,15 @@ def _filled(values: Floats, good: Mask) -> Floats:
     return np.where(good, values, blurred)
 
 
+def _trend(values: Floats) -> Floats:
+    """Cubic surface (h, w) through values."""
+    y, x = (np.linspace(-1, 1, n, dtype=np.float32) for n in values.shape)
+    across, down = (np.polynomial.legendre.legvander(axis, 3) for axis in (x, y))
+    # Legendre polynomials are nearly orthogonal on even grids, so that the fit splits into the two axes.
+    coefficients = np.linalg.pinv(down) @ values @ np.linalg.pinv(across).T
+    return np.asarray((down @ coefficients @ across.T).astype(np.float32))
+
+
 def low_pass(frequency: Floats, half_at: float) -> Floats:
     """Gaussian response, one half at `half_at` cycles/mm."""
     return np.asarray(np.exp2(-((frequency / half_at) ** 2)))
@@ -115,6 +128,23 @@ def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float,
     return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
 
 
+@lru_cache(maxsize=16)
+def _eye_response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float) -> Floats:
+    """Squared sensitivity (h, w) of an eye at arm's length, 1 at its best (J. L. Mannos, D. J. Sakrison, IEEE Trans. Inf.
+    Theory 20 (1974) 525-536, equation 7), with the capture's blur undone."""
+    frequency = cosine_frequency(shape, pixels_per_mm)
+    a_degree = frequency * ARMS_LENGTH_MM * np.tan(np.radians(1.0))
+    seen = 2.6 * (0.0192 + 0.114 * a_degree) * np.exp(-((0.114 * a_degree) ** 1.1))
+    return np.asarray((seen / 0.9809 * blur_gain(frequency, blur_mm)) ** 2)
+
+
+def eye_variance(spectrum: Spectrum, blur_mm: float, noise_sd: float) -> float:
+    """Variance of L* as an eye at arm's length weighs it, the sensor's noise taken off."""
+    response = _eye_response(spectrum.coefficients.shape, spectrum.pixels_per_mm, blur_mm)
+    # The mean itself is no unevenness.
+    return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
+
+
 def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats) -> PaperTexture | None:
     """From the bare paper zones of a capture; None where there is none or the blur is unknown."""
     if not papers or blur_mm is None:
@@ -126,7 +156,8 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
         for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND)
     }
     rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
-    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings)
+    eye = [eye_variance(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]
+    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, float(np.median(eye)))
 
 
 def granulation(
@@ -164,7 +195,40 @@ def granulation(
         blur_mm=blur_mm,
         gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
         where=where,
+        arms_length=_at_arms_length(spectrum, paper, blur_mm, noise),
+        spectrum=_ring_curves(spectrum, paper, blur_mm, noise),
     )
+
+
+def grain_at(
+    pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, blur_mm: float, noise_l: Floats, r: float
+) -> GrainAt | None:
+    """The index of another place of the swatch, whose slow change of depth is taken out; None where it is too small."""
+    small = min(pixels.good.shape) < MINIMUM_SIDE_MM * pixels.pixels_per_mm
+    if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
+        return None
+    spectrum = spectrum_of(pixels, without_trend=True)
+    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
+    paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
+    index = grain_index(variance, paper_sd, r)
+    grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
+    sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + 0.03)), where=where)
+
+
+def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float:
+    under = paper.eye_variance * paper.scale_to(spectrum.mean_l) ** 2
+    return float(np.sqrt(max(eye_variance(spectrum, blur_mm, noise) - under, 0.0)))
+
+
+def _ring_curves(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> Floats:
+    """Frequency in cycles/mm and SD in L* of each ring of the band, (n, 3): wash, and paper shaded as in the wash."""
+    middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
+    wash = np.sqrt(np.maximum(_rings(spectrum, blur_mm, noise), 0))
+    bare = np.sqrt(np.maximum(paper.rings, 0)) * paper.scale_to(spectrum.mean_l)
+    # Four rings together are smooth enough to look at.
+    curves = np.stack([middle, wash, bare], axis=1).reshape(-1, 4, 3)
+    return np.column_stack([curves[..., 0].mean(axis=1), np.sqrt((curves[..., 1:] ** 2).sum(axis=1))])
 
 
 def grain_index(variance: float, paper_sd: float, r: float) -> float:

@@ -1,5 +1,7 @@
 """Hiding over a black line: the veil, its class, contrast ratio (measurement.md 7)."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from gelvet.core.measure.values import Absent, Hiding, ZoneColour
@@ -11,15 +13,18 @@ _HIDES_WHOLLY_TRANSMITS, _HIDES_WHOLLY_VEIL = 0.05, 0.05
 _MINIMUM_CONTRAST = 0.2
 
 
-def transparency_class(veil: float, transmits: float) -> str:
+def transparency_class(veil: float, transmits: float, limits: Sequence[tuple[float, str]] = CLASS_LIMITS) -> str:
     """Class of a veil (0 to 1); `transmits` is the largest share of light through the layer and back."""
     if transmits < _HIDES_WHOLLY_TRANSMITS and veil > _HIDES_WHOLLY_VEIL:
         return "opaque"
-    return next((name for limit, name in CLASS_LIMITS if veil < limit), "opaque")
+    return next((name for limit, name in limits if veil < limit), "opaque")
 
 
-def hiding(paper: ZoneColour, ink: ZoneColour, over: ZoneColour, beside: ZoneColour) -> Hiding | Absent:
-    """Figures of the same paint over ink and over paper."""
+def hiding(
+    paper: ZoneColour, ink: ZoneColour, over: ZoneColour, beside: ZoneColour, *, glints: float | None = None, wash: Hiding | None = None
+) -> Hiding | Absent:
+    """Figures of the same paint over ink and over paper. `glints` is the light of glints over the ink as a share of the
+    paper's; `wash` the same figures of a wash."""
     contrast = paper.xyz - ink.xyz
     if np.any(contrast < _MINIMUM_CONTRAST * paper.xyz):
         return Absent("the ink line is missing or too pale to judge hiding on")
@@ -36,4 +41,7 @@ def hiding(paper: ZoneColour, ink: ZoneColour, over: ZoneColour, beside: ZoneCol
         hiding=1 - (beside_l - over_l) / (paper_l - ink_l),
         transparency=transparency_class(veil, float(transmitted.max())),
         u=float(np.hypot(over.u * slope, 0.001)),
+        transmits=float(transmitted.max()),
+        glinting_veil=None if glints is None else veil + glints,
+        wash=wash,
     )

@@ -1,30 +1,68 @@
 """Lifting: how much of the paint a damp brush takes away, and what stays (measurement.md 8)."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.measure.values import Absent, Lifting, ZoneColour, tint_depth
+from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.measure.components import unmix
+from gelvet.core.measure.values import Absent, Component, Lifting, ZoneColour, tint_depth
 
 # Lower limits of the share removed for each class.
 CLASS_LIMITS: tuple[tuple[float, str], ...] = ((0.85, "non-staining"), (0.60, "low"), (0.30, "medium"))
 _MINIMUM_DEPTH = 0.04
+# A residue paler or greyer than this has no hue of its own.
+_COLOURED = 2.0
 
 
-def staining_class(removed: float) -> str:
+def staining_class(removed: float, limits: Sequence[tuple[float, str]] = CLASS_LIMITS) -> str:
     """Class of the share of tint depth removed."""
-    return next((name for limit, name in CLASS_LIMITS if removed >= limit), "high")
+    return next((name for limit, name in limits if removed >= limit), "high")
 
 
-def lifting(paper: ZoneColour, unlifted: ZoneColour, lifted: ZoneColour) -> Lifting | Absent:
-    """Figures of a scrubbed place against the same paint beside it."""
-    before, after = (float(tint_depth(z.xyz, paper.xyz)) for z in (unlifted, lifted))
-    if before < _MINIMUM_DEPTH:
+def lifting(
+    paper: ZoneColour,
+    unlifted: ZoneColour,
+    lifted: ZoneColour,
+    *,
+    before: bool = False,
+    components: Sequence[Component] = (),
+    glints: float | None = None,
+    damage: float | None = None,
+) -> Lifting | Absent:
+    """Figures of a scrubbed place against the same paint beside it, or against itself `before`."""
+    deep, pale = (float(tint_depth(z.xyz, paper.xyz)) for z in (unlifted, lifted))
+    if deep < _MINIMUM_DEPTH:
         return Absent("the unlifted paint is hardly darker than the bare paper")
-    removed = 1 - after / before
     depth_u = 0.01 * float(np.hypot(unlifted.u_spatial, lifted.u_spatial)) + 0.006
+    _, chroma, hue = lab_to_lch(lifted.relative_to(paper.xyz))
+    which, share = _residue(paper, lifted, components)
     return Lifting(
-        removed=removed,
+        removed=1 - pale / deep,
         residual_de00=float(ciede2000(lifted.lab, paper.lab)),
-        staining=staining_class(removed),
-        u=depth_u / before,
+        staining=staining_class(1 - pale / deep),
+        u=depth_u / deep,
+        before=before,
+        residue_hue=float(hue) if chroma > _COLOURED else None,
+        residue_component=which,
+        residue_share=share,
+        glints=glints,
+        damage=damage,
     )
+
+
+def _residue(paper: ZoneColour, lifted: ZoneColour, components: Sequence[Component]) -> tuple[int | None, float | None]:
+    """Which of two components most of the residue is, and what share of its density."""
+    if len(components) != 2:
+        return None, None
+    ends = np.array([-np.log10(np.clip(c.xyz / paper.xyz, 1e-4, 1.0)) for c in components])
+    largest = ends.max(axis=1, keepdims=True)
+    if largest.min() < 1e-3:
+        return None, None
+    ends = ends / largest
+    amounts = unmix(-np.log10(np.clip(lifted.xyz / paper.xyz, 1e-4, 1.0)), ends) * ends.sum(axis=1)
+    if amounts.sum() <= 0:
+        return None, None
+    which = int(np.argmax(amounts))
+    return which, float(amounts[which] / amounts.sum())

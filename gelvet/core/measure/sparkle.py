@@ -1,7 +1,7 @@
 """Sparkle: glints by number, strength and area, in heavy and in light colour (measurement.md 6)."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,10 +10,13 @@ from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 from gelvet.core.measure.glints import MINIMUM_PIXELS_PER_MM, ShotGlints, glints_in
-from gelvet.core.measure.values import Absent, Sparkle
+from gelvet.core.measure.values import Absent, Sparkle, ZonePixels
 
 _EDGE_MM = 0.8
 _KINDS = ("masstone", "gradient", "wash", "black_paper")
+# Counted for themselves: what stayed after lifting, what sparkles over the ink line.
+_APART = ("lifted", "over_ink")
+_GLINT_MM = 0.12
 _HEAVY, _LIGHT = ("masstone",), ("wash",)
 _SMALLEST_CM2 = 0.2
 _MOST_PIXELS_PER_MM = 24.0
@@ -22,7 +25,7 @@ _COLOURED = 8.0
 
 
 @dataclass(frozen=True, slots=True)
-class _Counted:
+class FoundGlints:
     """Glints of one zone: of each counting shot."""
 
     kind: str
@@ -30,7 +33,7 @@ class _Counted:
     shots: list[ShotGlints]
 
 
-def sparkle(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> Sparkle | Absent:
+def find_glints(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> list[FoundGlints] | Absent:
     """`zones` of the swatch by kind. Absent with one light only, or where the shots are too coarse."""
     if len(lights) < 2:
         return Absent("one shot cannot tell glints from specks; add shots with a low lamp from two sides")
@@ -42,29 +45,65 @@ def sparkle(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> S
     scale = min(finest, _MOST_PIXELS_PER_MM)
     # A flat shot between lamps serves as the dark one; alone with one lamp, or turned, it counts too.
     counting = [i for i, light in enumerate(lights) if light.raking] or list(range(len(lights)))
-    counted = [
-        _Counted(kind, rect.width * rect.height / 100, [found[i] for i in counting])
-        for kind in _KINDS
+    return [
+        FoundGlints(kind, rect.width * rect.height / 100, [found[i] for i in counting])
+        for kind in (*_KINDS, *_APART)
         for rect in _places(zones.get(kind, ()))
         for found in (glints_in(lights, rect, scale),)
     ]
+
+
+def sparkle(found: Sequence[FoundGlints] | Absent, lights: int) -> Sparkle | Absent:
+    """What the glints of a swatch's plain zones come to, with so many `lights`."""
+    if isinstance(found, Absent):
+        return found
+    counted = [c for c in found if c.kind in _KINDS]
     area = sum(c.area_cm2 * min(s.judged_share for s in c.shots) for c in counted)
     if area < _SMALLEST_CM2:
         return Absent("too little of the paint could be used for glints; expose the low lamp's shots one stop less")
     density, strength, coverage = _means(counted)
-    lamps, number = len(counting), density * area * len(counting)
+    lamps = len(counted[0].shots)
+    number = density * area * lamps
     return Sparkle(
         density=density,
         strength=strength,
         coverage=coverage,
         u=float(np.sqrt(number + 1) / (area * lamps) + 0.05 * density),
         strength_u=float(strength * (0.1 + 1 / np.sqrt(number + 1))),
-        heavy=_density_of(counted, _HEAVY),
-        light=_density_of(counted, _LIGHT),
+        heavy=glints_of(counted, _HEAVY),
+        light=glints_of(counted, _LIGHT),
         hue=_hue(counted),
         clipped=any(s.clipped for c in counted for s in c.shots),
-        shots=len(lights),
+        shots=lights,
     )
+
+
+def glints_of(found: Sequence[FoundGlints] | Absent, kinds: Sequence[str]) -> float | None:
+    """Glints per cm² in zones of some kinds, the mean of the shots; None where there is no such zone."""
+    chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind in kinds]
+    return _means(chosen)[0] if chosen else None
+
+
+def glint_light(found: Sequence[FoundGlints] | Absent, kind: str) -> float | None:
+    """The glints' light over all of a zone as a share of the paper's, the mean of the shots; None where unknown."""
+    chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind == kind]
+    return _means(chosen)[1] / 100 if chosen else None
+
+
+def without_glints(pixels: ZonePixels, corner_mm: tuple[float, float], found: Sequence[FoundGlints] | Absent) -> ZonePixels:
+    """The pixels, whose first one lies at `corner_mm`, with every place that shone under some lamp left out."""
+    places = [] if isinstance(found, Absent) else [s.places_mm for c in found for s in c.shots if len(s.places_mm)]
+    if not places:
+        return pixels
+    import cv2
+
+    marks = np.zeros(pixels.good.shape, np.uint8)
+    cells = ((np.concatenate(places) - corner_mm) * pixels.pixels_per_mm).astype(int)
+    inside = ((cells >= 0) & (cells < np.array(marks.shape[::-1]))).all(axis=1)
+    marks[cells[inside][:, 1], cells[inside][:, 0]] = 1
+    reach = 2 * max(1, round(_GLINT_MM * pixels.pixels_per_mm)) + 1
+    grown = cv2.dilate(marks, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+    return replace(pixels, good=pixels.good & (grown == 0))
 
 
 def _places(zones: Sequence[Zone]) -> list[Rect]:
@@ -72,7 +111,7 @@ def _places(zones: Sequence[Zone]) -> list[Rect]:
     return [rect for rect in inner if min(rect.width, rect.height) > 2.0]
 
 
-def _means(counted: Sequence[_Counted]) -> tuple[float, float, float]:
+def _means(counted: Sequence[FoundGlints]) -> tuple[float, float, float]:
     """Glints and their energy per cm² of what is not overexposed, and the share of the area, each the mean of the shots."""
     shots = range(len(counted[0].shots))
     means = []
@@ -85,12 +124,7 @@ def _means(counted: Sequence[_Counted]) -> tuple[float, float, float]:
     return density, strength, coverage
 
 
-def _density_of(counted: Sequence[_Counted], kinds: Sequence[str]) -> float | None:
-    chosen = [c for c in counted if c.kind in kinds]
-    return _means(chosen)[0] if chosen else None
-
-
-def _hue(counted: Sequence[_Counted]) -> float | None:
+def _hue(counted: Sequence[FoundGlints]) -> float | None:
     """Hue angle of the glints' own light; None where there are too few or they are colourless."""
     lights: list[Floats] = [s.light for c in counted for s in c.shots if s.light is not None and len(s.energy_mm2) >= 3]
     if not lights:

@@ -1,36 +1,39 @@
 """All quantities of one swatch, from the zones that its card has for it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.lit_shots import LitShot
-from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.dilution_path import dilution_path
 from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
 from gelvet.core.measure.glaze import glaze
-from gelvet.core.measure.granulation import PaperTexture, granulation
+from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.separation import pixel_path, separation
+from gelvet.core.measure.roughness import rise_of_roughness
+from gelvet.core.measure.separation import PixelPath, pixel_path, separation
 from gelvet.core.measure.sheen import sheen
-from gelvet.core.measure.sparkle import sparkle
+from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
+from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, part_of, texture_of, wash_texture
 from gelvet.core.measure.tooth import tooth_correlation
 from gelvet.core.measure.value_range import value_range
 from gelvet.core.measure.values import (
     Absent,
     DilutionPath,
+    Effect,
     Fading,
     Glaze,
     Gradient,
+    GrainAt,
     Granulation,
     Hiding,
     HueShift,
@@ -38,79 +41,85 @@ from gelvet.core.measure.values import (
     Separation,
     Strength,
     SwatchMeasures,
+    Tilt,
     Tooth,
     ValueRange,
+    WaterDrop,
+    WetDrop,
     ZoneColour,
-    ZonePixels,
     nothing_measured,
     tint_depth,
 )
-from gelvet.core.measure.zone_colour import without_foreign_matter, zone_pixels
+from gelvet.core.measure.views import swatch_views
+from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
+from gelvet.core.measure.zone_colour import zone_pixels
 
-_GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
+_STRETCHES = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Surroundings:
+    """What a swatch shares with its card: the paper, bare ink anywhere, the flat shot and those lit otherwise."""
+
+    paper: Paper
+    inks: Sequence[MeasuredZone] = ()
+    lights: Sequence[LitShot] = ()
+    state: str = "dry"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OtherMoments:
+    """The swatch's zones in shots of the same card while it was wet, and before it was lifted; None without such a shot."""
+
+    wet: SwatchZones | None = None
+    before_lifting: SwatchZones | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class Paper:
-    """The bare paper of the capture: pooled colour and texture."""
+class MeasuredSwatch:
+    """Its figures, and the pictures (h, w, 3) uint8 made from the arrays that gave them, by name."""
 
-    colour: ZoneColour
-    texture: PaperTexture | None
-
-
-@dataclass(frozen=True, slots=True)
-class MeasuredZone:
-    zone: Zone
-    pixels: ZonePixels
-    colour: ZoneColour | Absent
+    figures: SwatchMeasures
+    views: dict[str, Image]
 
 
-@dataclass(frozen=True, slots=True)
-class _Texture:
-    """The pixels at full resolution on which grain and separation are judged, of which kind and where they are."""
-
-    pixels: ZonePixels
-    kind: str
-    rect: Rect
-
-
-def measure_swatch(
-    capture: CalibratedCapture,
-    zones: Mapping[str, list[MeasuredZone]],
-    inks: list[MeasuredZone],
-    paper: Paper | Absent,
-    state: str,
-    lights: Sequence[LitShot] = (),
-    wet: Mapping[str, list[MeasuredZone]] | None = None,
-) -> SwatchMeasures:
-    """`zones` of the swatch by kind; `inks` bare ink anywhere on the card, for swatches without their own; `lights` the flat
-    shot and those lit otherwise; `wet` the same zones in a shot of the wet card."""
-    if isinstance(paper, Absent):
-        return nothing_measured(paper)
-    path = _with_uncertainty(_path(zones, paper.colour.xyz), capture)
-    if state == "wet":
-        return replace(nothing_measured(Absent("the card was captured wet")), path=path)
+def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surroundings, moments: OtherMoments) -> MeasuredSwatch:
+    """Every figure that the swatch's zones allow."""
+    paper = around.paper
+    white = paper.colour.xyz
+    path = _with_uncertainty(_path(zones, white), capture)
+    if around.state == "wet":
+        return MeasuredSwatch(replace(nothing_measured(Absent("the card was captured wet")), path=path), {})
     shift, values = _ends(path, capture, paper)
-    places = {kind: [m.zone for m in measured] for kind, measured in zones.items()}
-    texture = _texture_zone(capture, zones, paper.colour.xyz, path)
-    tooth = _tooth(lights, texture, paper)
-    return SwatchMeasures(
+    found = find_glints(around.lights, zones.places())
+    texture = wash_texture(capture, zones, white, path)
+    if isinstance(texture, Texture):
+        texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
+    tooth = texture if isinstance(texture, Absent) else tooth_correlation(around.lights, texture.rect, white)
+    ways = _pixel_path(capture, zones, white, texture)
+    parted = _separation(capture, paper, texture, ways)
+    figures = SwatchMeasures(
         path=path,
         hue_shift=shift,
         value_range=values,
-        granulation=_granulation(capture, paper, texture, tooth),
+        granulation=_granulation(capture, zones, paper, texture, tooth),
         tooth=tooth,
         strength=_strength(zones, paper),
         glaze=_glaze(zones),
         gradient=_gradient(zones, paper),
-        drying=path if isinstance(path, Absent) else drying(None if wet is None else _path(wet, paper.colour.xyz), path),
-        separation=_separation(capture, zones, paper, texture),
-        hiding=_hiding(zones, inks, paper),
-        lifting=_lifting(zones, paper),
+        drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path),
+        separation=parted,
+        hiding=_hiding(zones, around, found),
+        lifting=_lifting(zones, around, moments, found, parted),
         fading=_fading(zones),
-        sparkle=sparkle(lights, places),
-        sheen=sheen(lights, places),
+        sparkle=sparkle(found, len(around.lights)),
+        sheen=sheen(around.lights, zones.places()),
+        wet_drop=_wet_drop(zones, white, path),
+        water_drop=_water_drop(zones, white),
+        tilt=_tilt(zones, white, path),
+        effects=_effects(zones),
     )
+    return MeasuredSwatch(figures, swatch_views(texture, ways, white, parted, around.lights, zones.places()))
 
 
 def _ends(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Paper) -> tuple[HueShift | Absent, ValueRange | Absent]:
@@ -142,13 +151,9 @@ def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture) -
     )
 
 
-def _first(zones: Mapping[str, list[MeasuredZone]], kind: str) -> MeasuredZone | None:
-    return zones[kind][0] if zones.get(kind) else None
-
-
-def _path(zones: Mapping[str, list[MeasuredZone]], paper: Floats) -> DilutionPath | Absent:
-    gradient, masstone = _first(zones, "gradient"), _first(zones, "masstone")
-    others = [z.pixels for kind in ("masstone", "wash", "step") for z in zones.get(kind, []) if isinstance(z.colour, ZoneColour)]
+def _path(zones: SwatchZones, paper: Floats) -> DilutionPath | Absent:
+    gradient, masstone = zones.first("gradient"), zones.first("masstone")
+    others = [z.pixels for kind in ("masstone", "wash", "step") for z in zones.all(kind) if isinstance(z.colour, ZoneColour)]
     colour = masstone.colour if masstone else Absent("the card has no masstone zone for this paint")
     usable = gradient is not None and isinstance(gradient.colour, ZoneColour)
     return dilution_path(
@@ -156,126 +161,173 @@ def _path(zones: Mapping[str, list[MeasuredZone]], paper: Floats) -> DilutionPat
     )
 
 
-def _texture_zone(
-    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Floats, path: DilutionPath | Absent
-) -> _Texture | Absent:
-    """The pixels at full resolution on which grain and separation are judged, and of which kind they are."""
-    chosen = next((z for z in zones.get("wash", []) if z.zone.extra.get("strength") != "heavy"), None)
-    if chosen is not None:
-        return _texture(capture, chosen.zone, "wash", paper)
-    gradient = _first(zones, "gradient")
-    if gradient is None or isinstance(path, Absent):
-        return Absent("the card has neither a wash nor a gradient zone for this paint")
-    part = _stretch(gradient, paper, path.masstone_depth)
-    if part is None:
-        return Absent("the gradient has no stretch of middle depth to judge grain on")
-    return _texture(capture, part, "gradient", paper)
-
-
-def _texture(capture: CalibratedCapture, zone: Zone, kind: str, paper: Floats) -> _Texture:
-    return _Texture(without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), kind, paper), kind, zone.rect.inset(0.6))
-
-
-def _granulation(capture: CalibratedCapture, paper: Paper, texture: _Texture | Absent, tooth: Tooth | Absent) -> Granulation | Absent:
+def _granulation(
+    capture: CalibratedCapture, zones: SwatchZones, paper: Paper, texture: Texture | Absent, tooth: Tooth | Absent
+) -> Granulation | Absent:
     if isinstance(texture, Absent):
         return texture
     cal = capture.calibration
     known = None if isinstance(tooth, Absent) else tooth
-    return granulation(texture.pixels, paper.texture, cal.blur_mm, cal.noise_l, texture.kind, known)
+    found = granulation(texture.pixels, paper.texture, cal.blur_mm, cal.noise_l, texture.kind, known)
+    return found if isinstance(found, Absent) else replace(found, by_depth=_grain_by_depth(capture, zones, paper, known))
 
 
-def _tooth(lights: Sequence[LitShot], texture: _Texture | Absent, paper: Paper) -> Tooth | Absent:
-    return texture if isinstance(texture, Absent) else tooth_correlation(lights, texture.rect, paper.colour.xyz)
+def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper, tooth: Tooth | None) -> tuple[GrainAt, ...]:
+    """The index in heavy and in light colour: each plain zone, and stretches of the gradient."""
+    cal, white = capture.calibration, paper.colour.xyz
+    if cal.blur_mm is None or paper.texture is None:
+        return ()
+    wanted = [(z.zone, kind) for kind in ("masstone", "wash", "step") for z in zones.all(kind)]
+    wanted += [
+        (part_of(z.zone, i / _STRETCHES, (i + 1) / _STRETCHES), "gradient") for z in zones.all("gradient") for i in range(_STRETCHES)
+    ]
+    found = []
+    for zone, kind in wanted:
+        pixels = texture_of(capture, zone, kind, white).pixels
+        if not pixels.good.any():
+            continue
+        depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
+        at = grain_at(pixels, depth, kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.correlation)
+        found += [at] if at is not None else []
+    return tuple(sorted(found, key=lambda at: -at.depth))
 
 
-def _strength(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Strength | Absent:
+def _strength(zones: SwatchZones, paper: Paper) -> Strength | Absent:
     """Steps say their paint fraction as `dilution`, or as `fraction`."""
     steps = [
         (float(share), m.colour)
-        for m in zones.get("step", [])
+        for m in zones.all("step")
         for share in (m.zone.extra.get("dilution", m.zone.extra.get("fraction")),)
         if isinstance(share, int | float) and isinstance(m.colour, ZoneColour)
     ]
     return strength(paper.colour, steps)
 
 
-def _glaze(zones: Mapping[str, list[MeasuredZone]]) -> Glaze | Absent:
+def _glaze(zones: SwatchZones) -> Glaze | Absent:
     layers = [
         (int(count), m.colour)
-        for m in zones.get("glaze", [])
+        for m in zones.all("glaze")
         for count in (m.zone.extra.get("layers"),)
         if isinstance(count, int) and isinstance(m.colour, ZoneColour)
     ]
     return glaze(layers)
 
 
-def _gradient(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Gradient | Absent:
-    gradient = _first(zones, "gradient")
+def _gradient(zones: SwatchZones, paper: Paper) -> Gradient | Absent:
+    gradient = zones.first("gradient")
     if gradient is None:
         return Absent("the card has no gradient zone for this paint")
     found = gradient_evenness(gradient.pixels, gradient.zone.axis or "+x", paper.colour.xyz)
     return found or Absent("the gradient is too short to judge its evenness")
 
 
-def _separation(
-    capture: CalibratedCapture, zones: Mapping[str, list[MeasuredZone]], paper: Paper, texture: _Texture | Absent
-) -> Separation | Absent:
+def _pixel_path(capture: CalibratedCapture, zones: SwatchZones, paper: Floats, texture: Texture | Absent) -> PixelPath | None:
+    if isinstance(texture, Absent):
+        return None
+    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
+    fine = [zone_pixels(capture, z.zone, full_resolution=True) for z in zones.all("gradient") or zones.all("masstone")]
+    return pixel_path([*fine, texture.pixels], paper)
+
+
+def _separation(capture: CalibratedCapture, paper: Paper, texture: Texture | Absent, path: PixelPath | None) -> Separation | Absent:
     if isinstance(texture, Absent):
         return texture
-    cal, white = capture.calibration, paper.colour.xyz
-    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
-    fine = [zone_pixels(capture, z.zone, full_resolution=True) for z in zones.get("gradient", zones.get("masstone", []))]
-    path = pixel_path([*fine, texture.pixels], white)
+    cal = capture.calibration
     eight_bit = capture.picture.pixels.dtype == np.uint8
-    return separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
+    return separation(texture.pixels, path, paper.colour.xyz, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
 
 
-def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> Zone | None:
-    """The part of the gradient between 0.25 and 0.6 of the masstone's depth, as a zone."""
-    vertical = "y" in (gradient.zone.axis or "+x")
-    lines = gradient.pixels.xyz.mean(axis=1 if vertical else 0)
-    depth = np.convolve(tint_depth(lines, paper), np.ones(9) / 9, mode="same")
-    inside = np.flatnonzero((depth >= _GRAIN_FROM * masstone_depth) & (depth <= _GRAIN_TO * masstone_depth))
-    if len(inside) < 10:
-        return None
-    rect, count = gradient.zone.rect, len(lines)
-    low, high = inside[0] / count, (inside[-1] + 1) / count
-    if vertical:
-        part = Rect(rect.x, rect.y + low * rect.height, rect.width, (high - low) * rect.height)
-    else:
-        part = Rect(rect.x + low * rect.width, rect.y, (high - low) * rect.width, rect.height)
-    return Zone(id=gradient.zone.id, kind="gradient", rect=part, swatch=gradient.zone.swatch, axis=gradient.zone.axis)
+def _hiding(zones: SwatchZones, around: Surroundings, found: Sequence[FoundGlints] | Absent) -> Hiding | Absent:
+    ink = colour_of(zones.first("ink") or next(iter(around.inks), None), "ink")
+    light = _over_and_beside(zones.first("over_ink", "light"), zones.first("beside_ink", "light"), ink, around.paper)
+    glints = glint_light(found, "over_ink")
+    plain = _over_and_beside(zones.plain("over_ink"), zones.plain("beside_ink"), ink, around.paper)
+    if isinstance(plain, Absent):
+        return plain
+    return replace(
+        plain,
+        glinting_veil=None if glints is None else plain.veil + glints,
+        wash=None if isinstance(light, Absent) else light,
+    )
 
 
-def _colours(zones: Mapping[str, list[MeasuredZone]], *kinds: str) -> list[ZoneColour] | Absent:
+def _over_and_beside(over: MeasuredZone | None, beside: MeasuredZone | None, ink: ZoneColour | Absent, paper: Paper) -> Hiding | Absent:
+    three = _all_of(ink, colour_of(over, "over_ink"), colour_of(beside, "beside_ink"))
+    return three if isinstance(three, Absent) else hiding(paper.colour, *three)
+
+
+def _all_of(*colours: ZoneColour | Absent) -> list[ZoneColour] | Absent:
+    """The colours, or why the first of them that is absent is so."""
     found = []
-    for kind in kinds:
-        zone = _first(zones, kind)
-        if zone is None:
-            return Absent(f"the card has no {kind} zone for this paint")
-        if isinstance(zone.colour, Absent):
-            return Absent(f"{kind}: {zone.colour.reason}")
-        found.append(zone.colour)
+    for colour in colours:
+        if isinstance(colour, Absent):
+            return colour
+        found.append(colour)
     return found
 
 
-def _hiding(zones: Mapping[str, list[MeasuredZone]], inks: list[MeasuredZone], paper: Paper) -> Hiding | Absent:
-    with_ink = zones if zones.get("ink") else {**zones, "ink": inks}
-    colours = _colours(with_ink, "ink", "over_ink", "beside_ink")
-    return colours if isinstance(colours, Absent) else hiding(paper.colour, *colours)
+def _lifting(
+    zones: SwatchZones,
+    around: Surroundings,
+    moments: OtherMoments,
+    found: Sequence[FoundGlints] | Absent,
+    parted: Separation | Absent,
+) -> Lifting | Absent:
+    if around.state == "before_lifting":
+        return Absent("the card was captured before it was lifted")
+    place = zones.first("lifted")
+    lifted = colour_of(place, "lifted")
+    beside = zones.first("unlifted")
+    earlier = None if beside is not None or moments.before_lifting is None else moments.before_lifting.first("lifted")
+    both = _all_of(colour_of(earlier or beside, "unlifted"), lifted)
+    if isinstance(both, Absent) or place is None:
+        return both if isinstance(both, Absent) else Absent("nothing was lifted")
+    return lifting(
+        around.paper.colour, *both,
+        before=earlier is not None,
+        components=() if isinstance(parted, Absent) else parted.components,
+        glints=glints_of(found, ("lifted",)),
+        damage=rise_of_roughness(around.lights, place.zone.rect, around.paper.places),
+    )  # fmt: skip
 
 
-def _lifting(zones: Mapping[str, list[MeasuredZone]], paper: Paper) -> Lifting | Absent:
-    colours = _colours(zones, "unlifted", "lifted")
-    return colours if isinstance(colours, Absent) else lifting(paper.colour, *colours)
-
-
-def _fading(zones: Mapping[str, list[MeasuredZone]]) -> Fading | Absent:
-    colours = _colours(zones, "covered", "exposed")
-    if isinstance(colours, Absent):
-        return colours
-    hours = zones["exposed"][0].zone.extra.get("hours", 0.0)
+def _fading(zones: SwatchZones) -> Fading | Absent:
+    both = _all_of(*(colour_of(zones.first(kind), kind) for kind in ("covered", "exposed")))
+    if isinstance(both, Absent):
+        return both
+    strip = zones.all("exposed")[0].zone
+    hours = strip.extra.get("hours", 0.0)
     if not isinstance(hours, int | float) or hours <= 0:
         return Absent("the strip has not been in the light yet")
-    covered, exposed = colours
+    covered, exposed = both
     return fading(covered, exposed, float(hours))
+
+
+def _wet_drop(zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> WetDrop | Absent:
+    drop = zones.first("wet_drop")
+    if drop is None:
+        return Absent("the card has no wet_drop zone for this paint")
+    return wet_drop(drop.pixels, paper, path)
+
+
+def _water_drop(zones: SwatchZones, paper: Floats) -> WaterDrop | Absent:
+    drop = zones.first("water_drop")
+    return Absent("the card has no water_drop zone for this paint") if drop is None else water_drop(drop.pixels, paper)
+
+
+def _tilt(zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> Tilt | Absent:
+    strip = zones.first("tilt")
+    if strip is None:
+        return Absent("the card has no tilt zone for this paint")
+    return tilt(strip.pixels, strip.zone.axis or "+x", paper, path)
+
+
+def _effects(zones: SwatchZones) -> tuple[Effect, ...] | Absent:
+    made = zones.all("effect")
+    if not made:
+        return Absent("the card has no effect zone for this paint")
+    plain = zones.first("wash")
+    wash = plain.colour if plain is not None and isinstance(plain.colour, ZoneColour) else None
+    found = [effect(str(z.zone.extra.get("effect", z.zone.id)), z.pixels, wash) for z in made]
+    seen = tuple(e for e in found if isinstance(e, Effect))
+    return seen or next(e for e in found if isinstance(e, Absent))

@@ -39,7 +39,7 @@ def tooth_correlation(lights: Sequence[LitShot], rect: Rect, paper: Floats) -> T
     blur_mm = blur_px / lights[0].capture.calibration.geometry.pixels_per_mm
     hollows = -relief_from_slopes(slopes[0], slopes[1], scale, blur_mm)
     tint = tint_depth(flat, paper)
-    depth = _banded(np.where(good, tint, np.median(tint[good])), scale, blur_mm)
+    depth = banded(np.where(good, tint, np.median(tint[good])), scale, blur_mm)
     inside = slice(int(0.5 * scale), -int(0.5 * scale) or None)
     if min(depth.shape) < MINIMUM_SIDE_MM * scale:
         return Absent("the zone is too small to see how the pigment lies in the tooth")
@@ -75,7 +75,7 @@ def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur_mm: fl
     return np.asarray(height[rim : rim + size[0], rim : rim + size[1]])
 
 
-def _banded(values: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
+def banded(values: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
     """The grain's band of a field (h, w)."""
     rim = min(int(2 * pixels_per_mm), min(values.shape) - 1)
     filled = np.pad(values - values.mean(), rim, mode="reflect")

@@ -95,8 +95,21 @@ class ValueRange:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GrainAt:
+    """Granulation index in L* at one tint depth, and the kind of zone it was seen on."""
+
+    depth: float
+    index: float
+    u: float
+    where: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Granulation:
-    """Figures of measurement.md 4; `index` and `mottle` in L*, `grain_mm` a full width at half height."""
+    """Figures of measurement.md 4; `index` and `mottle` in L*, `grain_mm` a full width at half height.
+
+    `arms_length` is the unevenness in L* that an eye sees from 60 cm; `spectrum` (n, 3) frequency in cycles/mm and the SD in
+    L* of each ring of it, of the wash and of the paper under it; `by_depth` the index elsewhere on the swatch."""
 
     index: float
     grain_mm: float | None
@@ -111,24 +124,43 @@ class Granulation:
     blur_mm: float
     gain: float
     where: str
+    arms_length: float
+    spectrum: Floats
+    by_depth: tuple[GrainAt, ...] = ()
     tooth_correlation: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Hiding:
+    """`transmits` is the largest share of light through the layer and back; `glinting_veil` the veil with the light of the
+    glints; `wash` the same of a wash over and beside the line."""
+
     veil: float
     contrast_ratio: float
     hiding: float
     transparency: str | None
     u: float
+    transmits: float
+    glinting_veil: float | None = None
+    wash: "Hiding | None" = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lifting:
+    """`residue_hue` in degrees, None where the residue is grey; `residue_component` which of the separation's components
+    most of it is (0 or 1), `residue_share` how much; `glints` per cm² that stayed; `damage` rise of the paper's roughness
+    under low lamps, as a share. `before` says that the same place was captured before it was lifted."""
+
     removed: float
     residual_de00: float | None
     staining: str | None
     u: float
+    before: bool = False
+    residue_hue: float | None = None
+    residue_component: int | None = None
+    residue_share: float | None = None
+    glints: float | None = None
+    damage: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -153,12 +185,14 @@ class Tooth:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Strength:
-    """Slope of K/S against the paint fraction in one `channel` of X, Y, Z, from so many `steps`."""
+    """Slope of K/S against the paint fraction in one `channel` of X, Y, Z, from so many `steps`; `relative` to the slope of
+    the paint that the card names as reference."""
 
     slope: float
     channel: str
     steps: int
     u: float
+    relative: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -233,6 +267,48 @@ class Separation:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WetDrop:
+    """Paint touched into a wet patch: `reach_mm` None where it ran to the zone's edge; L*a*b* (3,) at the centre and the rim,
+    and how far they lie apart in ΔE*ab beyond what dilution gives, None where the path is unknown; `u` in mm; `profile`
+    (n, 2) of distance in mm and tint depth."""
+
+    reach_mm: float | None
+    centre: Floats
+    rim: Floats
+    parted: float | None
+    u: float
+    profile: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WaterDrop:
+    """Water dropped into a fresh wash: `area_mm2` inside its rim; `rim` that ring's tint depth over the wash's."""
+
+    area_mm2: float
+    rim: float
+    u: float
+    profile: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tilt:
+    """L*a*b* (3,) where a tilted strip began and where it ran to; `parted` as for a drop."""
+
+    head: Floats
+    tail: Floats
+    parted: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Effect:
+    """A pattern made on purpose: `contrast` in L* beyond the plain wash, `size_mm` a full width at half height."""
+
+    name: str
+    contrast: float
+    size_mm: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sparkle:
     """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy` and
     `light` are densities in masstone and wash, `hue` that of the glints' own light."""
@@ -276,6 +352,10 @@ class SwatchMeasures:
     separation: Separation | Absent
     sparkle: Sparkle | Absent
     sheen: Sheen | Absent
+    wet_drop: WetDrop | Absent
+    water_drop: WaterDrop | Absent
+    tilt: Tilt | Absent
+    effects: tuple[Effect, ...] | Absent
 
 
 def nothing_measured(reason: Absent) -> SwatchMeasures:

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
-from gelvet.core.card.layout import Zone
+from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
@@ -14,6 +14,8 @@ MINIMUM_PIXELS = 60
 _EDGE_MM = 0.6
 # Kinds whose mean alone is wanted need no finer sampling than this.
 _MEAN_PIXELS_PER_MM = 8.0
+# Kinds whose darkest places are their own.
+_UNEVEN_KINDS = {"gradient", "tilt", "effect", "wet_drop", "water_drop"}
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
 # The largest blocks of which a zone holds four are taken: grain does not tie 2 mm together.
 _BLOCKS_MM = (2.0, 1.0, 0.5)
@@ -23,9 +25,13 @@ def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool
     """Rectified pixels of `zone`, a little inside its border."""
     native = capture.calibration.geometry.pixels_per_mm
     scale = native if full_resolution else min(native, _MEAN_PIXELS_PER_MM)
-    side = min(zone.rect.width, zone.rect.height)
-    xyz, good = capture.xyz(zone.rect.inset(min(_EDGE_MM, 0.12 * side)), scale)
+    xyz, good = capture.xyz(zone.rect.inset(edge_of(zone.rect)), scale)
     return ZonePixels(xyz=xyz, good=good, pixels_per_mm=scale)
+
+
+def edge_of(rect: Rect) -> float:
+    """How far inside its border a zone is measured, mm."""
+    return min(_EDGE_MM, 0.12 * min(rect.width, rect.height))
 
 
 def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None) -> ZonePixels:
@@ -37,7 +43,7 @@ def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None) 
         return pixels
     middle = float(np.median(depth[good]))
     spread = 1.4826 * float(np.median(np.abs(depth[good] - middle)))
-    dark = np.zeros_like(good) if kind == "gradient" else depth > middle + max(8 * spread, 0.12)
+    dark = np.zeros_like(good) if kind in _UNEVEN_KINDS else depth > middle + max(8 * spread, 0.12)
     pale = _pale_specks(depth, good, middle, spread, pixels.pixels_per_mm, kind)
     foreign = _grown(dark) | pale
     return ZonePixels(xyz=pixels.xyz, good=good & ~foreign, pixels_per_mm=pixels.pixels_per_mm)

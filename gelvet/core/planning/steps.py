@@ -39,9 +39,28 @@ _GOES: tuple[tuple[str, dict[str, str]], ...] = (
         },
     ),
     ("hiding", {"over_ink": "once over the ink line", "beside_ink": "the same beside it"}),
+    ("wash-hiding", {"light over_ink": "a pale wash once over the ink line", "light beside_ink": "the same beside it"}),
     ("lifting", {"unlifted": "two even patches of middle strength, for lifting"}),
     ("layers", {"glaze": "a first thin layer in every layer cell"}),
     ("exposure", {"covered": "two even patches, one for the light and one to be covered"}),
+    (
+        "water",
+        {
+            "wet_drop": "wet the first cell with clean water and touch the loaded brush to its middle",
+            "water_drop": "lay a wash in the next and let one drop of water fall into its middle while it shines",
+        },
+    ),
+    ("tilt", {"tilt": "wet the left end well with paint, then stand the card on its right edge until the strip has run"}),
+    (
+        "effects",
+        {
+            "salt": "a wet wash with a few grains of salt",
+            "gauze": "a wet wash under a piece of gauze, lifted off when dry",
+            "splatter": "a wash splattered with the loaded brush",
+            "bloom": "a damp wash touched with clear water",
+        },
+    ),
+    ("black-paper", {"black_paper": "one heavy patch on the piece of black paper glued there"}),
 )
 _WITH = {"lifted": "unlifted", "exposed": "covered"}  # painted with their neighbour
 
@@ -134,7 +153,13 @@ def _paint(layout: Layout, swatch: str, paint: PaintFacts, reminder: str) -> lis
 
 
 def _named(zone: Zone) -> str:
-    return str(zone.extra.get("strength") or _WITH.get(zone.kind, zone.kind))
+    kind = _WITH.get(zone.kind, zone.kind)
+    strength = zone.extra.get("strength")
+    if kind == "effect":
+        return str(zone.extra.get("effect", kind))
+    if strength is None:
+        return kind
+    return str(strength) if kind == "wash" else f"{strength} {kind}"
 
 
 def _rinse(before: PaintFacts | None, paint: PaintFacts) -> str:

@@ -14,7 +14,7 @@ _SMALLEST_MM, _LARGEST_MM = 0.03, 0.09
 _ACCEPTANCE_DEG = 4.0
 # How many times the light of a perfect white a facing flake sends back.
 GLARE = 3.0
-_PAINTED = {"masstone", "gradient", "wash", "over_ink", "beside_ink", "unlifted"}
+_PAINTED = {"masstone", "gradient", "wash", "over_ink", "beside_ink", "unlifted", "lifted", "black_paper"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +41,8 @@ def scatter_flakes(layout: Layout, paints: dict[str, SimulatedPaint], rng: np.ra
     for zone in layout.zones:
         paint = paints.get(zone.swatch or "")
         if paint is not None and zone.kind in _PAINTED and paint.flakes_per_cm2 > 0:
-            places.append(_inside(zone.rect, paint.flakes_per_cm2, rng))
+            left = paint.flakes_stay if zone.kind == "lifted" else 1.0
+            places.append(_inside(zone.rect, left * paint.flakes_per_cm2, rng))
     where = np.concatenate(places)
     count = len(where)
     return Flakes(

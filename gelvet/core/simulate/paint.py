@@ -11,13 +11,17 @@ from gelvet.core.simulate.spectra import PIGMENTS, Pigment, invented_pigment
 
 # Share of light that a dried, matte film sends back from its surface into a 0°/45° instrument.
 MATTE_SURFACE = 0.008
+# What is left of the scattering in a wet film, and the exponent by which wet paper is darker.
+_WET_SCATTERING, _WET_PAPER = 0.7, 1.25
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedPaint:
     """One or two pigments. `drift` moves the mixture toward its second pigment as it is diluted.
 
-    `masstone_amount` scales the heaviest application; `flakes_per_cm2` are mirror flakes for sparkle.
+    `masstone_amount` scales the heaviest application; `flakes_per_cm2` are mirror flakes for sparkle, of which the share
+    `flakes_stay` is not lifted. `streaks` is how plain brush marks are, `backruns` how many closed ridges a gradient has,
+    `parting` how far water carries two pigments apart.
     """
 
     name: str
@@ -26,6 +30,10 @@ class SimulatedPaint:
     drift: float = 0.0
     masstone_amount: float = 3.0
     flakes_per_cm2: float = 0.0
+    flakes_stay: float = 0.3
+    streaks: float = 0.0
+    backruns: int = 0
+    parting: float = 0.0
 
 
 def paint_of_codes(
@@ -37,6 +45,7 @@ def paint_of_codes(
     masstone_amount: float = 3.0,
     flakes_per_cm2: float = 0.0,
     fading: float = 0.0,
+    parting: float = 0.0,
 ) -> SimulatedPaint:
     """A paint made of catalogued pigments, all of which lose the share `fading` in 1000 hours of light; KeyError for a
     code without simulated optics."""
@@ -47,6 +56,7 @@ def paint_of_codes(
         drift=drift,
         masstone_amount=masstone_amount,
         flakes_per_cm2=flakes_per_cm2,
+        parting=parting,
     )
 
 
@@ -96,20 +106,26 @@ class LayerTable:
         return np.concatenate(parts, axis=2)
 
 
-def layer_table(paint: SimulatedPaint, substrate: Floats, weights: Floats) -> LayerTable:
-    """Table over `substrate` (n,) with spectral `weights` (n, channels); channels a multiple of 3."""
+def layer_table(paint: SimulatedPaint, substrate: Floats, weights: Floats, *, wet: bool = False) -> LayerTable:
+    """Table over `substrate` (n,) with spectral `weights` (n, channels); channels a multiple of 3.
+
+    Water between the grains takes away the surface's own haze and much of the scattering, so that wet colour is deeper."""
     largest = paint.masstone_amount * 6
-    surface = MATTE_SURFACE * weights.sum(axis=0)
-    weights = (1 - MATTE_SURFACE) * weights
+    haze = 0.0 if wet else MATTE_SURFACE
+    surface = haze * weights.sum(axis=0)
+    weights = (1 - haze) * weights
+    turbid = _WET_SCATTERING if wet else 1.0
+    if wet:
+        substrate = substrate**_WET_PAPER
     size = 320
     first = (np.linspace(0, 1, size) ** 2 * largest)[:, None]
-    absorption, scattering = first * paint.pigments[0].absorption, first * paint.pigments[0].scattering
+    absorption, scattering = first * paint.pigments[0].absorption, turbid * first * paint.pigments[0].scattering
     if len(paint.pigments) == 1:
         channels = (layer_reflectance(absorption, scattering, substrate) @ weights)[None]
     else:
         channels = np.stack([
             layer_reflectance(
-                absorption + a * paint.pigments[1].absorption, scattering + a * paint.pigments[1].scattering, substrate
+                absorption + a * paint.pigments[1].absorption, scattering + turbid * a * paint.pigments[1].scattering, substrate
             ) @ weights
             for a in first[:, 0]
         ])  # fmt: skip

@@ -1,6 +1,7 @@
 """A painted, dried card at fine resolution, as spectral channels, and what is true of it."""
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 
@@ -9,10 +10,20 @@ from gelvet.core.card.code import code_modules
 from gelvet.core.card.dictionary import tag_modules
 from gelvet.core.card.layout import Layout, Rect, Zone
 from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.application import Application, amount_of_paint, apply_paint, parted
 from gelvet.core.simulate.flakes import Flakes, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, SimulatedPaint, layer_table, mixed_on_the_palette, pigment_amounts
-from gelvet.core.simulate.spectra import WAVELENGTHS_NM, ink_reflectance, paper_reflectance, patch_spectra
+from gelvet.core.simulate.spectra import (
+    WAVELENGTHS_NM,
+    black_paper_reflectance,
+    ink_reflectance,
+    paper_reflectance,
+    patch_spectra,
+)
 from gelvet.core.simulate.texture import paper_relief, smooth_noise
+
+State = Literal["dry", "wet", "before_lifting"]
+_GROUNDS = {"over_ink": "ink", "black_paper": "black_paper"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,18 +40,8 @@ class PaintedCard:
     patch_reflectance: Floats
     paints: dict[str, SimulatedPaint]
     flakes: Flakes
-    applied: dict[str, "Application"] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Application:
-    """How heavily a swatch was painted: amounts of paint at its places."""
-
-    masstone: float
-    gradient_end: float
-    wash: float
-    over: float
-    lift: float
+    applied: dict[str, Application] = field(default_factory=dict)
+    state: State = "dry"
 
 
 def paint_card(
@@ -52,10 +53,12 @@ def paint_card(
     pixels_per_mm: float,
     warmth: float = 0.5,
     target_seed: int | None = None,
+    state: State = "dry",
 ) -> PaintedCard:
     """Paints `paints` (by swatch id) on `layout`, seen through `device_weights` (n, 3).
 
-    `target_seed` names the reference target that lies on the card; without it each card has its own.
+    `target_seed` names the reference target that lies on the card; without it each card has its own. The same seed gives the
+    same card in each `state`: still wet, dry, or dry but not lifted yet.
     """
     rng = np.random.default_rng(seed)
     weights = np.concatenate([device_weights, observer_d50(WAVELENGTHS_NM)], axis=1)
@@ -63,41 +66,37 @@ def paint_card(
     shape = (round(layout.size_mm[1] * pixels_per_mm), round(layout.size_mm[0] * pixels_per_mm))
     canvas = _Canvas(np.tile((paper @ device_weights).astype(np.float32), (*shape, 1)), pixels_per_mm)
     relief = paper_relief(shape, rng, pixels_per_mm)
+    grounds = {"paper": paper, "ink": ink}
+    if layout.zones_of("black_paper"):
+        grounds["black_paper"] = black_paper_reflectance()
+        for zone in layout.zones_of("black_paper"):
+            canvas.paste(zone.rect.inset(-1.5), (grounds["black_paper"] @ device_weights).astype(np.float32))
     patches = patch_spectra(len(layout.patches), np.random.default_rng([2, seed if target_seed is None else target_seed]))
     _print_card(canvas, layout, patches @ device_weights, (ink * 0.9) @ device_weights)
     zone_xyz: dict[str, Floats] = {}
     applied = {}
     for swatch_id, paint in paints.items():
-        applied[swatch_id] = application = _apply(paint, rng)
-        tables = {"paper": layer_table(paint, paper, weights), "ink": layer_table(paint, ink, weights)}
+        applied[swatch_id] = application = apply_paint(paint, rng)
+        wet = state == "wet"
+        tables = {name: layer_table(paint, under, weights, wet=wet) for name, under in grounds.items()}
         for zone in (z for z in layout.zones if z.swatch == swatch_id):
-            channels = _zone_channels(zone, paint, application, tables, canvas, relief, rng, ink @ weights)
+            channels = _zone_channels(zone, paint, application, tables, canvas, relief, rng, ink @ weights, state)
             if channels is not None:
                 canvas.paste(zone.rect.inset(-0.4), channels[..., :3])
                 zone_xyz[zone.id] = channels[..., 3:6]
     for zone in layout.zones_of("mix"):
         mixture = mixed_on_the_palette([(paints[swatch], float(share)) for swatch, share in zone.extra["parts"]])
         tables = {"paper": layer_table(mixture, paper, weights)}
-        channels = _zone_channels(zone, mixture, _apply(mixture, rng), tables, canvas, relief, rng, ink @ weights)
+        channels = _zone_channels(zone, mixture, apply_paint(mixture, rng), tables, canvas, relief, rng, ink @ weights, state)
         if channels is not None:
             canvas.paste(zone.rect.inset(-0.4), channels[..., :3])
             zone_xyz[zone.id] = channels[..., 3:6]
     return PaintedCard(
         layout=layout, pixels_per_mm=pixels_per_mm, device=canvas.pixels, relief=relief,
         paper_xyz=paper @ observer_d50(WAVELENGTHS_NM), ink_xyz=ink @ observer_d50(WAVELENGTHS_NM),
-        zone_xyz=zone_xyz, patch_reflectance=patches, paints=paints, flakes=scatter_flakes(layout, paints, rng), applied=applied,
+        zone_xyz=zone_xyz, patch_reflectance=patches, paints=paints, flakes=scatter_flakes(layout, paints, rng),
+        applied=applied, state=state,
     )  # fmt: skip
-
-
-def _apply(paint: SimulatedPaint, rng: np.random.Generator) -> Application:
-    masstone = paint.masstone_amount
-    return Application(
-        masstone=masstone,
-        gradient_end=masstone * float(rng.uniform(0.015, 0.06)),
-        wash=masstone * float(rng.uniform(0.05, 0.11)),
-        over=masstone * float(rng.uniform(0.5, 0.9)),
-        lift=masstone * float(rng.uniform(0.25, 0.45)),
-    )
 
 
 def _zone_channels(
@@ -109,18 +108,23 @@ def _zone_channels(
     relief: Floats,
     rng: np.random.Generator,
     ink: Floats,
+    state: State,
 ) -> Floats | None:
     """Channels (h, w, 6) of one zone, or None where nothing is painted."""
     rows, columns = canvas.slices(zone.rect.inset(-0.4))
     shape = (rows.stop - rows.start, columns.stop - columns.start)
     if zone.kind == "ink":
         return np.tile(ink.astype(np.float32), (*shape, 1))
-    amount = _amount(zone, application, shape, canvas.pixels_per_mm, rng)
+    amount = amount_of_paint(zone, paint, application, shape, canvas.pixels_per_mm, rng)
     if amount is None:
         return None
     layers = []
-    for pigment, mean in zip(paint.pigments, pigment_amounts(paint, amount), strict=True):
-        left = pigment.staining if zone.kind == "lifted" else 1.0
+    means = pigment_amounts(paint, amount)
+    carried = parted(zone, paint, shape, canvas.pixels_per_mm)
+    if carried is not None:
+        means = [mean * times for mean, times in zip(means, carried, strict=True)]
+    for pigment, mean in zip(paint.pigments, means, strict=True):
+        left = pigment.staining if zone.kind == "lifted" and state == "dry" else 1.0
         if zone.kind == "exposed":
             left = (1 - pigment.fading) ** (float(zone.extra.get("hours", 0.0)) / 1000)
         own = smooth_noise(shape, rng, pigment.clump_mm * 0.42 * canvas.pixels_per_mm)
@@ -128,37 +132,7 @@ def _zone_channels(
         # Grain is plainest in washes: heavy colour levels itself.
         strength = pigment.grain / (1 + 0.6 * mean)
         layers.append(left * mean * np.exp(strength * grain - strength**2 / 2))
-    return tables["ink" if zone.kind == "over_ink" else "paper"].look_up(layers)
-
-
-def _amount(zone: Zone, application: Application, shape: tuple[int, int], pixels_per_mm: float, rng: np.random.Generator) -> Floats | None:
-    """Nominal amount of paint (h, w) with a hand's slow unevenness."""
-    level: Floats
-    match zone.kind:
-        case "masstone":
-            level = np.full(shape, application.masstone)
-        case "wash":
-            level = np.full(shape, application.masstone * 0.45 if zone.extra.get("strength") == "heavy" else application.wash)
-        case "step":
-            level = np.full(shape, application.masstone * float(zone.extra["dilution"]))
-        case "glaze":
-            level = np.full(shape, application.masstone * 0.12 * int(zone.extra["layers"]))
-        case "mix":
-            level = np.full(shape, application.masstone * 0.6)
-        case "over_ink" | "beside_ink":
-            level = np.full(shape, application.over)
-        case "unlifted" | "lifted" | "covered" | "exposed":
-            level = np.full(shape, application.lift)
-        case "gradient":
-            along = np.linspace(0, 1, shape[0 if "y" in (zone.axis or "+x") else 1])
-            along = along[::-1] if (zone.axis or "+x").startswith("-") else along
-            ramp = application.masstone * (application.gradient_end / application.masstone) ** (along ** float(rng.uniform(0.8, 1.2)))
-            level = np.broadcast_to(ramp[:, None] if "y" in (zone.axis or "+x") else ramp[None], shape)
-        case _:
-            return None
-    even = zone.kind in {"over_ink", "beside_ink", "unlifted", "lifted", "covered", "exposed", "mix"}
-    hand = smooth_noise(shape, rng, 4.0 * pixels_per_mm) * (0.008 if even else 0.025)
-    return np.asarray(level * (1 + hand), dtype=np.float32)
+    return tables[_GROUNDS.get(zone.kind, "paper")].look_up(layers)
 
 
 class _Canvas:

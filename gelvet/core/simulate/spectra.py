@@ -103,6 +103,11 @@ def paper_reflectance(warmth: float = 0.5) -> Floats:
     return 0.90 - (0.03 + 0.07 * warmth) * np.exp(-(WAVELENGTHS_NM - 390) / 75)
 
 
+def black_paper_reflectance() -> Floats:
+    """Dyed black paper (n,): grey, a little warm, paler than ink."""
+    return np.asarray(0.035 + 0.01 * (WAVELENGTHS_NM - 380) / 400)
+
+
 def ink_reflectance() -> Floats:
     """Waterproof black line ink (n,)."""
     return 0.038 + 0.012 * (WAVELENGTHS_NM - 390) / 340

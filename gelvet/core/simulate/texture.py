@@ -28,3 +28,13 @@ def paper_relief(shape: tuple[int, int], rng: np.random.Generator, pixels_per_mm
     fine = smooth_noise(shape, rng, 0.14 * pixels_per_mm)
     relief = 0.85 * coarse + 0.5 * fine
     return np.asarray(relief / relief.std())
+
+
+def streaks(shape: tuple[int, int], rng: np.random.Generator, pixels_per_mm: float) -> Floats:
+    """Marks of a flat brush drawn from left to right (h, w), unit variance, half a millimetre apart."""
+    import cv2
+
+    field: Image = rng.standard_normal((shape[0], 1 + shape[1] // max(1, round(8 * pixels_per_mm))), dtype=np.float32)
+    field = cv2.GaussianBlur(field, (1, 2 * int(0.6 * pixels_per_mm) + 1), sigmaX=1e-3, sigmaY=0.14 * pixels_per_mm)
+    wide = np.asarray(cv2.resize(field, shape[::-1], interpolation=cv2.INTER_LINEAR))
+    return np.asarray((wide - wide.mean()) / wide.std())

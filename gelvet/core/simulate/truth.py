@@ -67,11 +67,20 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
         found["granulation"] = _granulation(card.zone_xyz[own["wash"]], card.pixels_per_mm)
         found["separation"] = _separation(card, swatch, own["wash"])
     if "over_ink" in own:
-        found["hiding"] = {"veil": _veil(card, swatch, means)}
+        found["hiding"] = {
+            "veil": _veil(card, swatch, means),
+            "contrast_ratio": float(means[own["over_ink"]][1] / means[own["beside_ink"]][1]),
+        }
     if "lifted" in own:
         lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
         residue = ciede2000(xyz_to_lab(means[own["lifted"]]), xyz_to_lab(card.paper_xyz))
         found["lifting"] = {"removed": float(1 - lifted / unlifted), "residual_de00": float(residue)}
+    if "wet_drop" in own:
+        found["wet_drop"] = {"reach_mm": _reach(card, own["wet_drop"])}
+    if "water_drop" in own:
+        found["water_drop"] = _water_drop(card, own["water_drop"])
+    if any(z.kind == "step" and z.swatch == swatch for z in card.layout.zones):
+        found["strength"] = {"slope": _slope(card, swatch, means)}
     if "exposed" in own:
         covered, exposed = (xyz_to_lab(means[own[kind]]) for kind in ("covered", "exposed"))
         found["fade"] = {"delta_e_ab": float(np.linalg.norm(exposed - covered)), "delta_e00": float(ciede2000(covered, exposed))}
@@ -81,7 +90,8 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
 def _path(card: PaintedCard, swatch: str, warmth: float) -> tuple[Floats, Floats]:
     """Depth (n,) rising and mean XYZ (n, 3) for nominal amounts, averaged over the grain of each."""
     paint = card.paints[swatch]
-    table = layer_table(paint, paper_reflectance(warmth), np.tile(observer_d50(WAVELENGTHS_NM), (1, 2)))
+    observer = np.tile(observer_d50(WAVELENGTHS_NM), (1, 2))
+    table = layer_table(paint, paper_reflectance(warmth), observer, wet=card.state == "wet")
     nominal = np.linspace(0.02, 1.25, 160) ** 2 * card.applied[swatch].masstone
     draws = np.random.default_rng(1).standard_normal((len(paint.pigments), 1, 400))
     layers = []
@@ -159,3 +169,50 @@ def _veil(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:
     over, beside = means[f"{swatch}.over_ink"], means[f"{swatch}.beside_ink"]
     transmitted = (beside - over) / (paper - ink)
     return float(((over - transmitted * ink) / paper).max())
+
+
+def _from_middle(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
+    """Distance (h, w) in mm from the middle of a zone, where the drops fell."""
+    y, x = np.mgrid[: shape[0], : shape[1]]
+    return np.asarray(np.hypot(y - (shape[0] - 1) / 2, x - (shape[1] - 1) / 2) / pixels_per_mm)
+
+
+def _rings(card: PaintedCard, zone: str) -> tuple[Floats, Floats]:
+    """Radii (n,) in mm and mean depth (n,) of rings round the middle of a zone."""
+    depth = _depth(card.zone_xyz[zone], card.paper_xyz)
+    ring = (_from_middle(depth.shape, card.pixels_per_mm) / 0.1).astype(int).ravel()
+    count = np.bincount(ring)
+    return (np.arange(len(count)) + 0.5) * 0.1, np.bincount(ring, depth.ravel()) / np.maximum(count, 1)
+
+
+def _reach(card: PaintedCard, zone: str) -> float:
+    """Where the depth has fallen to a tenth of what it is where the brush touched."""
+    radii, depth = _rings(card, zone)
+    middle = float(depth[:8].mean())
+    return float(np.interp(0.1 * middle, depth[::-1], radii[::-1]))
+
+
+def _water_drop(card: PaintedCard, zone: str) -> dict[str, float]:
+    """Area inside the darkest ring, and that ring's depth over that of the wash outside."""
+    radii, depth = _rings(card, zone)
+    inside = radii < 0.45 * min(card.layout.zone(zone).rect.width, card.layout.zone(zone).rect.height)
+    darkest = int(np.argmax(depth[inside]))
+    outside = float(np.median(depth[inside][radii[inside] > radii[darkest] + 1.5]))
+    return {"area_mm2": float(np.pi * radii[darkest] ** 2), "rim": float(depth[darkest] / outside)}
+
+
+def _slope(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:
+    """Slope of K/S above the paper's against the paint fraction, at the channel that the most painted step absorbs most."""
+    steps = sorted(
+        (float(z.extra["dilution"]), means[z.id]) for z in card.layout.zones if z.kind == "step" and z.swatch == swatch
+    )  # fmt: skip
+    white = observer_d50(WAVELENGTHS_NM).sum(axis=0)
+    share = np.array([s for s, _ in steps])
+    seen = np.array([xyz for _, xyz in steps]) / white
+    channel = int(np.argmin(seen[-1] / (card.paper_xyz / white)))
+
+    def ratio(r: Floats) -> Floats:
+        return np.asarray((1 - r) ** 2 / (2 * r))
+
+    rise = ratio(seen[:, channel]) - ratio(np.asarray(card.paper_xyz / white)[channel])
+    return float((share * rise).sum() / (share**2).sum())

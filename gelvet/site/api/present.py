@@ -4,8 +4,11 @@ import json
 from dataclasses import asdict
 from datetime import datetime
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
+
+from django.conf import settings
 
 from gelvet.core.compare.comparability import obstacles
 from gelvet.core.compare.distance import Comparison
@@ -26,7 +29,7 @@ from gelvet.site.captures.models import Arrival, Capture, CaptureState, Shot
 from gelvet.site.history.services import HistoryLine
 from gelvet.site.library.models import Paint
 from gelvet.site.results.answers import record_of
-from gelvet.site.results.pictures import CROP_INSET_MM
+from gelvet.site.results.pictures import CROP_INSET_MM, views_of
 from gelvet.site.results.services import MeasuredSwatch
 
 
@@ -125,7 +128,8 @@ def swatch(row: MeasuredSwatch) -> SwatchOut:
     crops: dict[str, CropOut] = {}
     for zone in row.card.layout["zones"]:
         if zone.get("swatch") == row.swatch or zone["id"].startswith(f"{row.swatch}."):
-            crops.setdefault(zone["kind"], _crop(row, zone))
+            before = sum(name.partition(":")[0] == zone["kind"] for name in crops)
+            crops[f"{zone['kind']}:{before + 1}" if before else zone["kind"]] = _crop(row, zone)
     return SwatchOut(
         paint=paint(row.paint, measured=True),
         card_id=row.card.card_id,
@@ -134,8 +138,15 @@ def swatch(row: MeasuredSwatch) -> SwatchOut:
         tier=row.measurement.document["calibration"]["tier"],
         figures=row.figures,
         crops=crops,
+        views=_views(row),
         made=row.measurement.made,
     )
+
+
+def _views(row: MeasuredSwatch) -> dict[str, str]:
+    folder = Path(settings.DERIVED_DIR) / row.measurement.pictures
+    address = f"/api/captures/{row.capture.pk}/views/{quote(row.swatch)}"
+    return {name: f"{address}/{name}?v={row.measurement.pictures}" for name in views_of(folder, row.swatch)}
 
 
 def _crop(row: MeasuredSwatch, zone: dict[str, Any]) -> CropOut:

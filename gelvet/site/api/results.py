@@ -17,7 +17,7 @@ from gelvet.site.history.services import first_undone, last_done, root_of
 from gelvet.site.library.models import Paint
 from gelvet.site.library.papers import paper_notes
 from gelvet.site.problems import Problem, not_found
-from gelvet.site.results.pictures import crop_path, probe
+from gelvet.site.results.pictures import crop_path, probe, view_path
 from gelvet.site.results.services import all_swatches, latest, latest_swatch, latest_swatches, pictures_folder
 
 router = Router()
@@ -61,15 +61,20 @@ def get_crop(request: HttpRequest, capture_id: int, zone_id: str) -> FileRespons
     return _picture(crop_path(pictures_folder(latest(find_capture(capture_id))), zone_id))
 
 
+@router.get("/captures/{int:capture_id}/views/{swatch}/{name}", include_in_schema=False)
+def get_view(request: HttpRequest, capture_id: int, swatch: str, name: str) -> FileResponse:
+    return _picture(view_path(pictures_folder(latest(find_capture(capture_id))), swatch, name), "image/png")
+
+
 @router.get("/captures/{int:capture_id}/card.jpg", include_in_schema=False)
 def get_card_picture(request: HttpRequest, capture_id: int) -> FileResponse:
     return _picture(pictures_folder(latest(find_capture(capture_id))) / "card.jpg")
 
 
-def _picture(path: Path) -> FileResponse:
+def _picture(path: Path, kind: str = "image/jpeg") -> FileResponse:
     if not path.is_file():
         raise not_found("That picture")
-    response = FileResponse(path.open("rb"), content_type="image/jpeg")
+    response = FileResponse(path.open("rb"), content_type=kind)
     response["Cache-Control"] = "private, max-age=60"
     return response
 

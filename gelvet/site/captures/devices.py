@@ -19,7 +19,7 @@ from gelvet.core.simulate.camera import Camera, CameraKind, CameraTone, camera_w
 from gelvet.core.simulate.faults import FAULTS, Fault
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
-from gelvet.core.simulate.painted_card import PaintedCard, paint_card
+from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card
 from gelvet.core.simulate.scanner import Scanner, ScannerKind, ToneCurve, device_weights
 from gelvet.core.simulate.spectra import PIGMENTS
 from gelvet.core.simulate.spoiling import spoil_camera, spoil_card, spoil_scanner
@@ -47,6 +47,7 @@ class DeviceSettings:
     file_format: str = "jpeg-92"
     lamp_azimuth_deg: float | None = None
     lamp_elevation_deg: float | None = None
+    paint_state: str = "dry"
     fault: str | None = None
 
     def as_json(self) -> dict[str, Any]:
@@ -62,6 +63,7 @@ class DeviceSettings:
             (self.kind, kinds, "lights"),
             (self.tone, tones, "tone curves"),
             (self.fault, (None, *FAULTS), "faults"),
+            (self.paint_state, get_args(State), "states of the paint"),
             (self.file_format, ("jpeg-92", "tiff-16", "png-16"), "file formats"),
         ):
             if value not in known:
@@ -103,11 +105,13 @@ def take_shot(card: Card, document: dict[str, Any], device: DeviceSettings, shot
     if device.device == "flatbed":
         scanner = _scanner(device)
         fine = scanner.dpi / 25.4 * (1.6 if scanner.dpi <= 400 else 1.0)
-        painted = spoil_card(_painted(card, layout, scanner.kind, fine, _target(device)), cast(Fault | None, device.fault), shot_seed)
+        painted = spoil_card(
+            _painted(card, layout, scanner.kind, fine, _target(device), device.paint_state), cast(Fault | None, device.fault), shot_seed
+        )
         result = SimulatedCapture(card=painted, image=scan(painted, scanner, shot_seed), reference=reference_of(painted), device=scanner)
     else:
         camera = _camera(device)
-        painted = _painted(card, layout, camera.kind, camera.pixels_per_mm * 1.35, _target(device))
+        painted = _painted(card, layout, camera.kind, camera.pixels_per_mm * 1.35, _target(device), device.paint_state)
         painted = spoil_card(painted, cast(Fault | None, device.fault), shot_seed)
         result = take_photograph(painted, camera, shot_seed, cast(PhotoFormat, device.file_format), _lamp(device))
     if not card.reference:
@@ -127,7 +131,9 @@ def preview(card: Card, device: DeviceSettings) -> Image:
     from gelvet.core.simulate.camera import develop, eight_bit, photograph
     from gelvet.core.simulate.scanner import scan
 
-    painted = spoil_card(_small_card(card.pk, card.revision, device.kind, _target(device)), cast(Fault | None, device.fault), 1)
+    painted = spoil_card(
+        _small_card(card.pk, card.revision, device.kind, _target(device), device.paint_state), cast(Fault | None, device.fault), 1
+    )
     if device.device == "flatbed":
         scanner = replace(_scanner(device), dpi=round(_PREVIEW_PIXELS_PER_MM * 25.4))
         return np.asarray(scan(painted, scanner, 1) >> 8, dtype=np.uint8)
@@ -138,18 +144,21 @@ def preview(card: Card, device: DeviceSettings) -> Image:
 
 
 @lru_cache(maxsize=6)
-def _small_card(pk: int, revision: int, kind: str, target: int) -> PaintedCard:
+def _small_card(pk: int, revision: int, kind: str, target: int, state: str) -> PaintedCard:
     """The card painted coarsely; `revision` is what makes a changed card a new one."""
     card = Card.objects.get(pk=pk)
     layout = layout_from_document(card.layout, f"card {card.card_id}")
-    return _painted(card, layout, kind, _PREVIEW_PIXELS_PER_MM, target)
+    return _painted(card, layout, kind, _PREVIEW_PIXELS_PER_MM, target, state)
 
 
-def _painted(card: Card, layout: Layout, kind: str, pixels_per_mm: float, target: int) -> PaintedCard:
+def _painted(card: Card, layout: Layout, kind: str, pixels_per_mm: float, target: int, state: str) -> PaintedCard:
     stock = {p.pk: p for p in Paint.objects.filter(pk__in=card.paints.values())}
     paints = {swatch: optics_of(stock[pk]) for swatch, pk in card.paints.items() if pk in stock}
     weights = camera_weights(cast(CameraKind, kind)) if kind in get_args(CameraKind) else device_weights(cast(ScannerKind, kind))
-    return paint_card(layout, paints, weights, seed=_seed(card.card_id), pixels_per_mm=pixels_per_mm, target_seed=target)
+    return paint_card(
+        layout, paints, weights, seed=_seed(card.card_id), pixels_per_mm=pixels_per_mm, target_seed=target,
+        state=cast(State, state),
+    )  # fmt: skip
 
 
 def _target(device: DeviceSettings) -> int:
@@ -193,4 +202,5 @@ def optics_of(paint: Paint) -> SimulatedPaint:
         masstone_amount=spec.get("masstone_amount", 2.6),
         fading=spec.get("fading", 0.0),
         flakes_per_cm2=spec.get("flakes_per_cm2", 0.0),
+        parting=spec.get("parting", 0.0),
     )

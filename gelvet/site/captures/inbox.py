@@ -121,6 +121,8 @@ def lacks_of(card: Card, captures: list[Capture], good: list[Capture]) -> tuple[
     lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, lamps, bool(good))
     if not any(c.paint_state == "wet" for c in captures) and not good:
         lacking.append("a flat shot while wet, if the drying shift matters")
+    if "lifted" in kinds and "unlifted" not in kinds and not any(c.paint_state == "before_lifting" for c in captures):
+        lacking.append("a flat shot before lifting")
     if not card.reference:
         lacking.append("the values of its reference target")
     return tuple(lacking)

@@ -36,7 +36,7 @@ class Capture(models.Model):
     original = models.ForeignKey(Original, on_delete=models.PROTECT, related_name="captures", null=True)
     source = models.CharField(max_length=12, default="file")  # file, or a simulated device
     settings = models.JSONField(default=dict)
-    paint_state = models.CharField(max_length=4, default="dry")
+    paint_state = models.CharField(max_length=16, default="dry")  # dry, wet, or before_lifting
     state = models.CharField(max_length=12, choices=CaptureState.choices, default=CaptureState.QUEUED)
     stage = models.CharField(max_length=80, blank=True, default="")
     share = models.FloatField(default=0.0)

@@ -18,6 +18,8 @@ from gelvet.site.captures.models import Capture, CaptureState, Original, Shot
 from gelvet.site.captures.storage import original_path, store_original
 from gelvet.site.problems import Problem, not_found
 
+# States of the paint whose shots are laid beside those of the dry, finished card.
+OTHER_MOMENTS = ("wet", "before_lifting")
 _OPEN = (CaptureState.QUEUED, CaptureState.RUNNING)
 
 
@@ -40,8 +42,8 @@ class ShotLight:
 
     def checked(self) -> "ShotLight":
         """Itself; raises Problem for what cannot be."""
-        if self.paint_state not in {"dry", "wet"}:
-            raise Problem("unknown-state", "A card is captured wet or dry.")
+        if self.paint_state not in {"dry", *OTHER_MOMENTS}:
+            raise Problem("unknown-state", "A card is captured wet, dry, or dry before it is lifted.")
         if self.azimuth_deg is not None and not 0 <= self.azimuth_deg < 360:
             raise Problem("azimuth", "The lamp's direction is an angle from 0 to 359°: 0 from the right, 90 from the foot.")
         if self.elevation_deg is not None and not 0 < self.elevation_deg <= 90:
@@ -118,12 +120,32 @@ def remove_shot(shot_id: int) -> Capture:
     return capture
 
 
+def companions(capture: Capture) -> list[Capture]:
+    """The newest measured captures of the same card while wet and before lifting, that a dry one is compared with."""
+    if capture.paint_state != "dry" or capture.card.layout.get("placement"):
+        return []
+    measured = Capture.objects.filter(card=capture.card, state=CaptureState.DONE).select_related("original").exclude(original=None)
+    newest = (measured.filter(paint_state=moment).order_by("-id").first() for moment in OTHER_MOMENTS)
+    return [c for c in newest if c is not None]
+
+
+def lay_beside_the_dry_one(capture: Capture) -> None:
+    """A shot of another moment was measured: the newest dry capture of its card is measured again with it."""
+    if capture.paint_state not in OTHER_MOMENTS:
+        return
+    dry = Capture.objects.filter(card=capture.card, paint_state="dry").exclude(original=None).order_by("-id").first()
+    if dry is not None and dry.state in {CaptureState.DONE, CaptureState.RUNNING}:
+        _requeue(dry, attempts=0)
+
+
 def take_with_device(card: Card, device: DeviceSettings) -> Capture:
     """Queues a shot by a simulated device, and its measuring."""
     refuse_unpaintable(card)
     if device.lamp_azimuth_deg is None:
-        return _queue_flat(card, source=device.device, settings=device.as_json())
-    light = ShotLight(low_lamp=True, azimuth_deg=device.lamp_azimuth_deg, elevation_deg=device.lamp_elevation_deg).checked()
+        return _queue_flat(card, source=device.device, paint_state=device.paint_state, settings=device.as_json())
+    light = ShotLight(
+        paint_state=device.paint_state, low_lamp=True, azimuth_deg=device.lamp_azimuth_deg, elevation_deg=device.lamp_elevation_deg
+    ).checked()
     return _add_shot(card, light, settings=device.as_json())
 
 

@@ -92,6 +92,7 @@ def _give_up(capture_id: int, attempt: uuid.UUID, sentence: str) -> None:
 
 
 def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
+    from gelvet.site.captures.services import companions, lay_beside_the_dry_one
     from gelvet.site.results.services import Inputs, derive, store_measurement
     from gelvet.site.results.target_history import earlier_errors
 
@@ -108,7 +109,7 @@ def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
             layout=layout,
             reference=capture.card.reference,
             paint_state=capture.paint_state,
-            other_shots=tuple(_shot_file(shot) for shot in shots),
+            other_shots=(*(_shot_file(shot) for shot in shots), *(_at_another_moment(c) for c in companions(capture))),
             earlier=earlier_errors(capture, capture.card.reference),
         ),
         report,
@@ -120,6 +121,7 @@ def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
         ):
             raise _Superseded
         store_measurement(capture, result)
+        lay_beside_the_dry_one(capture)
 
 
 def layout_at(capture: Capture) -> dict[str, Any]:
@@ -145,6 +147,12 @@ def _take_simulated(capture: Capture, shots: list[Shot], layout: dict[str, Any],
             report("taking the shot with the lamp", 0.02)
             shot.original = take_shot(capture.card, layout, settings_of(shot.settings), f"{capture.pk}-lamp-{shot.pk}")
             Shot.objects.filter(pk=shot.pk).update(original=shot.original)
+
+
+def _at_another_moment(capture: Capture) -> ShotFile:
+    if capture.original is None:
+        raise Problem("no-file", "A capture of this card has no file; take it out.")
+    return ShotFile(path=original_path(capture.original.sha256), state=capture.paint_state, name=capture.original.name)
 
 
 def _shot_file(shot: Shot) -> ShotFile:

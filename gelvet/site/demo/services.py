@@ -51,5 +51,6 @@ def _session(item: dict[str, Any], paper: Paper, paints: dict[tuple[str, str], P
         if "weeks_in_light" in item:
             began = timezone.localdate() - timedelta(weeks=item["weeks_in_light"])
             begin_exposure(card.card_id, began, 8, 4, 24, 4)
-        if "scanner" in item:
-            take_with_device(card, settings_of(item["scanner"]))
+        shots = item.get("shots", [])
+        for shot in shots:
+            take_with_device(card, settings_of(shot))

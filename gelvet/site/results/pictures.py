@@ -69,6 +69,24 @@ def _safe(name: str) -> str:
     return "".join(c if (c.isalnum() and c.isascii()) or c in ".-" else f"_{ord(c):x}_" for c in name).lstrip(".") or "zone"
 
 
+def write_views(views: dict[str, dict[str, Image]], folder: Path) -> None:
+    """The pictures of what each swatch's figures rest on, as PNG: a reader may want to count pixels."""
+    for swatch, pictures in views.items():
+        place = folder / "views" / _safe(swatch)
+        place.mkdir(parents=True, exist_ok=True)
+        for name, picture in pictures.items():
+            cv2.imwrite(str(place / f"{name}.png"), picture[..., ::-1])
+
+
+def views_of(folder: Path, swatch: str) -> list[str]:
+    """Names of the pictures that a swatch has; none where its measurement is from before there were any."""
+    return sorted(path.stem for path in (folder / "views" / _safe(swatch)).glob("*.png"))
+
+
+def view_path(folder: Path, swatch: str, name: str) -> Path:
+    return folder / "views" / _safe(swatch) / f"{_safe(name)}.png"
+
+
 def crop_path(folder: Path, zone_id: str) -> Path:
     return folder / "crops" / f"{_safe(zone_id)}.jpg"
 

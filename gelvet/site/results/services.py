@@ -24,7 +24,7 @@ from gelvet.site.library.models import Paint
 from gelvet.site.problems import Problem, not_found
 from gelvet.site.results.colours import fullest, keep_colours
 from gelvet.site.results.models import Measurement
-from gelvet.site.results.pictures import write_pictures
+from gelvet.site.results.pictures import write_pictures, write_views
 
 ALGORITHM = f"gelvet-core {__version__}"
 
@@ -54,7 +54,15 @@ class Inputs:
             "layout": _hash(json.dumps(self.layout, sort_keys=True)),
             "reference": _hash(self.reference),
             "state": self.paint_state,
-            **({"shots": [[s.path.name, s.azimuth_deg, s.elevation_deg] for s in self.other_shots]} if self.other_shots else {}),
+            **(
+                {
+                    "shots": [
+                        [s.path.name, s.azimuth_deg, s.elevation_deg, *([s.state] if s.state != "dry" else [])] for s in self.other_shots
+                    ]
+                }
+                if self.other_shots
+                else {}
+            ),
         }
 
 
@@ -81,6 +89,7 @@ def derive(of: Inputs, progress: Progress) -> Derived:
         scratch = Path(tempfile.mkdtemp(dir=folder.parent, prefix=".making-"))
         try:
             write_pictures(measured.capture, scratch)
+            write_views(measured.views, scratch)
             scratch.chmod(0o755)
             scratch.rename(folder)
         finally:

@@ -47,6 +47,9 @@ export interface SwatchFigures {
     grain_mm: number | null;
     anisotropy: number | null;
     tooth_correlation?: number | null;
+    arms_length?: number | null;
+    by_depth?: { depth: number; index: number; u: number; where: string }[];
+    spectrum?: { frequency: number; wash: number; paper: number }[];
     skew: number | null;
     u: number | null;
     grain_u?: number | null;
@@ -67,12 +70,37 @@ export interface SwatchFigures {
     absent: string | null;
   };
   sheen?: { delta_e00: number | null; claimed?: boolean | null; absent: string | null };
-  strength?: { slope: number | null; u?: number | null; absent: string | null };
+  strength?: { slope: number | null; relative?: number | null; u?: number | null; absent: string | null };
+  drying?: {
+    masstone: { delta_L: number; delta_C: number; delta_e00: number };
+    u: number;
+    absent: string | null;
+  } | null;
+  flare?: { delta_e: number; depth: number } | null;
+  chroma_peak?: { chroma: number; depth: number } | null;
+  dilution_shift?: number | null;
+  wet_drop?: {
+    reach_mm: number | null;
+    parted: number | null;
+    u: number | null;
+    profile: { distance_mm: number; depth: number }[];
+    absent: string | null;
+  } | null;
+  water_drop?: {
+    area_mm2: number | null;
+    rim: number | null;
+    u: number | null;
+    profile: { distance_mm: number; depth: number }[];
+    absent: string | null;
+  } | null;
+  tilt?: { parted: number | null; absent: string | null } | null;
   gradient?: { unevenness: number | null; backruns: number | null; absent: string | null };
   hiding: {
     veil: number | null;
     contrast_ratio: number | null;
     hiding: number | null;
+    glinting_veil?: number | null;
+    wash?: { veil: number; u: number } | null;
     class: string | null;
     u: number | null;
     absent: string | null;
@@ -80,6 +108,9 @@ export interface SwatchFigures {
   lifting: {
     removed: number | null;
     residual_de00: number | null;
+    residue_hue?: number | null;
+    glints?: number | null;
+    damage?: number | null;
     class: string | null;
     u: number | null;
     absent: string | null;

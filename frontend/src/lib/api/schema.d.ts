@@ -1411,6 +1411,11 @@ export interface components {
             /** Lamp Elevation Deg */
             lamp_elevation_deg?: number | null;
             /**
+             * Paint State
+             * @default dry
+             */
+            paint_state?: string;
+            /**
              * Rotation Deg
              * @default 0.4
              */
@@ -2633,6 +2638,10 @@ export interface components {
             swatch: string;
             /** Tier */
             tier: string;
+            /** Views */
+            views: {
+                [key: string]: string;
+            };
         };
         /** TakenInOut */
         TakenInOut: {

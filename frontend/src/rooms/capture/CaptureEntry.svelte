@@ -38,7 +38,9 @@
         >{capture.file ??
           (capture.source === "file" ? "no flat shot yet" : `from the simulated ${capture.source}`)}</span
       >
-      <span class="text-faint text-xs">number {capture.id}{capture.paint_state === "wet" ? ", wet" : ""}</span>
+      <span class="text-faint text-xs"
+        >number {capture.id}{capture.paint_state === "dry" ? "" : `, ${capture.paint_state.replace("_", " ")}`}</span
+      >
     </p>
     <CaptureState {capture} />
     {#if capture.shots.length}

@@ -18,6 +18,7 @@
   let fallOff = $state(12);
   let format = $state("jpeg-92");
   let lamp = $state("none");
+  let moment = $state("dry");
   let fault = $state("none");
   let shown = $state("");
   let failed = $state(false);
@@ -64,6 +65,7 @@
     file_format: format,
     lamp_azimuth_deg: device === "camera" && lamp !== "none" ? Number(lamp) : null,
     lamp_elevation_deg: device === "camera" && lamp !== "none" ? 20 : null,
+    paint_state: moment,
     fault: possible.some((f) => f.value === fault) && fault !== "none" ? fault : null,
   });
   const address = $derived.by(() => {
@@ -150,6 +152,18 @@
       />
     </div>
   {/if}
+  <div>
+    <span class="text-faint text-xs">The paint</span>
+    <Choice
+      label="The paint"
+      bind:value={moment}
+      options={[
+        { value: "dry", label: "dry and finished" },
+        { value: "wet", label: "still wet" },
+        { value: "before_lifting", label: "dry, before lifting" },
+      ]}
+    />
+  </div>
   <div>
     <span class="text-faint text-xs">Spoil it, to learn what the gates say</span>
     <Choice label="Spoil it" bind:value={fault} options={possible} />

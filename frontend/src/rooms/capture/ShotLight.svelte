@@ -19,6 +19,9 @@
     <label class="flex items-baseline gap-2"
       ><input type="radio" bind:group={value.state} value="wet" /> still wet, kept for the drying shift</label
     >
+    <label class="flex items-baseline gap-2"
+      ><input type="radio" bind:group={value.state} value="before_lifting" /> dry, before lifting</label
+    >
   </fieldset>
   <label class="flex items-baseline gap-2">
     <input

@@ -14,6 +14,7 @@
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
+  import Evidence from "./Evidence.svelte";
   import type { PaintLabel } from "./paint-label";
   import PaintLabelForm from "./PaintLabelForm.svelte";
 
@@ -230,6 +231,7 @@
         <ValueBar {figures} width={840} />
       </figure>
     </div>
+    <Evidence {swatch} {figures} sentences={profile.data?.sentences ?? []} />
   {:else if profile.data}
     <div class="bg-paper max-w-prose p-6">
       <h2 class="mb-2">Not measured yet</h2>

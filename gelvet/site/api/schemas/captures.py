@@ -101,6 +101,7 @@ class DeviceIn(Schema):
     file_format: str = "jpeg-92"
     lamp_azimuth_deg: float | None = None
     lamp_elevation_deg: float | None = None
+    paint_state: str = "dry"
     fault: str | None = None
 
     def settings(self) -> DeviceSettings:

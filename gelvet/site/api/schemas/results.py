@@ -55,6 +55,7 @@ class SwatchOut(Schema):
     tier: str
     figures: dict[str, Any]
     crops: dict[str, CropOut]
+    views: dict[str, str]
     made: datetime
 
 
