@@ -92,7 +92,7 @@ def run_trial(seed: int, index: int, device: str) -> Trial:
 
 def _paint(rng: np.random.Generator, name: str, number: int) -> SimulatedPaint:
     """The first of a card sparkles, the second is streaked and flat, the third of two grainy pigments, the fourth of one."""
-    paint = invented_paint(rng, name)
+    paint = replace(invented_paint(rng, name), backruns=int(rng.random() < 0.25))
     if number == 0:
         return replace(paint, flakes_per_cm2=float(np.exp(rng.uniform(np.log(300), np.log(3000)))))
     if number == 1:
@@ -196,6 +196,7 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
         apart = found["strength"]["slope"] / true["strength"]["slope"] - 1
         errors["tinting strength"].append(100 * abs(apart))
         pulls["tinting strength"].append(apart * true["strength"]["slope"] / found["strength"]["u"])
+    trial.counts["backruns counted rightly"].append(found["gradient"]["backruns"] == paint.backruns)
     if found["wet_drop"]["reach_mm"] is not None:
         errors["reach of a drop"].append(abs(found["wet_drop"]["reach_mm"] - true["wet_drop"]["reach_mm"]))
     if found["water_drop"]["area_mm2"] is not None:
@@ -280,7 +281,7 @@ def _rows(trials: list[Trial]) -> list[str]:
     pairs = np.array([g for t in trials for g in t.grain])
     if len(pairs) > 2:
         ranks = pairs.argsort(axis=0).argsort(axis=0)
-        rows.append(f"  rank correlation of granulation: {float(np.corrcoef(ranks.T)[0, 1]):.3f} (wanted 0.98)")
+        rows.append(f"  rank correlation of granulation: {float(np.asarray(np.corrcoef(ranks.T))[0, 1]):.3f} (wanted 0.98)")
     for name in dict.fromkeys(n for t in trials for n in t.counts):
         told = [v for t in trials for v in t.counts.get(name, [])]
         rows.append(f"  {name}: {sum(told)} of {len(told)}")

@@ -6,7 +6,8 @@ GelvetError
 │   ├── LayoutError           … a card layout
 │   ├── CaptureError          … a capture description
 │   ├── ReferenceTargetError  … a reference target
-│   └── MeasurementFileError  … a measurement
+│   ├── MeasurementFileError  … a measurement
+│   └── ClassLimitsError      … limits of classes
 └── NothingMeasurable         the image was read but holds no usable card  (exit 1)
 
 Each message is one sentence for the person at the bench, naming the file and the way out.
@@ -41,6 +42,10 @@ class ReferenceTargetError(UnreadableInput):
 
 class MeasurementFileError(UnreadableInput):
     code = "unreadable-measurement"
+
+
+class ClassLimitsError(UnreadableInput):
+    code = "class-limits"
 
 
 class NothingMeasurable(GelvetError):

@@ -278,5 +278,5 @@ class DryingShift(unittest.TestCase):
         measured = measured_with(3)
         wet = replace(measured.shots[0], file=replace(measured.shots[0].file, light="diffuse", state="wet"))
         self.assertEqual(len(lit_shots(measured.capture, np.full(3, 90.0), [wet])), 1)
-        self.assertIsNotNone(wet_shot(measured.capture, np.full(3, 90.0), [wet]))
-        self.assertIsNone(wet_shot(measured.capture, np.full(3, 90.0), measured.shots))
+        self.assertIsNotNone(shot_of(measured.capture, np.full(3, 90.0), [wet], "wet"))
+        self.assertIsNone(shot_of(measured.capture, np.full(3, 90.0), measured.shots, "wet"))

@@ -8,11 +8,12 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz
+from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.dilution_path import dilution_path
 from gelvet.core.measure.granulation import granulation, paper_texture
-from gelvet.core.measure.hiding import hiding, transparency_class
+from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
-from gelvet.core.measure.lifting import lifting, staining_class
+from gelvet.core.measure.lifting import lifting
 from gelvet.core.measure.values import Absent, DilutionPath, Granulation, Hiding, HueShift, Lifting, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.measure.zone_colour import without_foreign_matter
 from tests import simulated
@@ -229,7 +230,7 @@ class Hides(unittest.TestCase):
     def test_class_limits(self) -> None:
         cases = ((0.049, "transparent"), (0.051, "semi-transparent"), (0.13, "semi-opaque"), (0.31, "opaque"))
         for veil, name in cases:
-            self.assertEqual(transparency_class(veil, 0.5), name)
+            self.assertEqual(USUAL.transparency(veil, 0.5), name)
 
     def test_without_an_ink_line_it_is_absent(self) -> None:
         self.assertIsInstance(hiding(colour(PAPER), colour(0.95 * PAPER), colour(PAPER), colour(PAPER)), Absent)
@@ -241,7 +242,7 @@ class Lifts(unittest.TestCase):
         assert isinstance(found, Lifting)
         self.assertAlmostEqual(found.removed, 0.75)
         self.assertEqual(
-            (staining_class(0.9), staining_class(0.7), staining_class(0.4), staining_class(0.1)), ("non-staining", "low", "medium", "high")
+            (USUAL.staining(0.9), USUAL.staining(0.7), USUAL.staining(0.4), USUAL.staining(0.1)), ("non-staining", "low", "medium", "high")
         )
 
     def test_hardly_any_paint_is_absent(self) -> None:

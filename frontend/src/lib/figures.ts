@@ -49,6 +49,11 @@ function row({
   return { key, title, value, u, text: `${shown}${spread}${unit}`, note, absent: null, zone };
 }
 
+/** How far the nearest other class is, where that is near enough to matter. */
+function toNext(next: { class: string; away: number } | null | undefined): string {
+  return next && next.away < 0.03 ? `, ${(next.away * 100).toFixed(1)} % from ${next.class}` : "";
+}
+
 /** Every figure of a swatch, in the order of the measuring. */
 export function figureRows(f: SwatchFigures): FigureRow[] {
   const place = (key: "masstone" | "half" | "wash", title: string, zone: string): FigureRow => ({
@@ -193,7 +198,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       digits: 1,
       unit: " %",
       scale: 100,
-      note: hiding.class,
+      note: hiding.class && `${hiding.class}${toNext(hiding.next_class)}`,
       absent: hiding.absent,
       zone: "over_ink",
     }),
@@ -216,7 +221,9 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       unit: " %",
       scale: 100,
       absent: lifting.absent,
-      note: lifting.class && (lifting.class === "non-staining" ? lifting.class : `${lifting.class} staining`),
+      note:
+        lifting.class &&
+        `${lifting.class === "non-staining" ? lifting.class : `${lifting.class} staining`}${toNext(lifting.next_class)}`,
       zone: "lifted",
     }),
     row({

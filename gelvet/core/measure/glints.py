@@ -44,6 +44,8 @@ class _View:
     sigma: Floats
     spread: float
     good: Mask
+    # Files of 8 bits mostly keep colour more coarsely than light: a spot has its surroundings' colour there.
+    colour_is_fine: bool
     judged: Mask  # False where the image is overexposed over more than a glint's width
 
 
@@ -62,8 +64,9 @@ def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
     overexposed = _wide(~good, 6 * spread)
     # Relief shades in proportion to the light that there is, so that a gradient is even in these units.
     excess = np.where(overexposed, 0, luminance / around - 1).astype(np.float32)
+    colour_is_fine = shot.capture.picture.pixels.dtype != np.uint8
     matched, sigma = matched_to_spots(excess, spread, pixels_per_mm)
-    return _View(relative, around, np.where(overexposed, 0, matched * around), sigma * around, spread, good, ~overexposed)
+    return _View(relative, around, np.where(overexposed, 0, matched * around), sigma * around, spread, good, colour_is_fine, ~overexposed)
 
 
 def _wide(mask: Mask, across: float) -> Mask:
@@ -153,7 +156,7 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
     energy = np.array([s.energy for s in spots]) * area
     chosen = (strongest >= _CHANGES_BY * darkest) & (energy > COUNTED_MM2)
     shining = np.concatenate([[False], chosen])[labels]
-    lights = [s.light for s, c in zip(spots, chosen, strict=True) if c and not s.clipped]
+    lights = [s.light for s, c in zip(spots, chosen, strict=True) if c and not s.clipped and own.colour_is_fine]
     clipped = any(s.clipped for s, c in zip(spots, chosen, strict=True) if c)
     light = np.mean(lights, axis=0) if lights else None
     places = (peaks[chosen][:, ::-1] + 0.5) / pixels_per_mm + np.array([rect.x, rect.y])

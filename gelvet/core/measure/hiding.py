@@ -1,23 +1,11 @@
 """Hiding over a black line: the veil, its class, contrast ratio (measurement.md 7)."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
+from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.values import Absent, Hiding, ZoneColour
 
-# Upper limits of the veil for each class; above the last it is opaque.
-CLASS_LIMITS: tuple[tuple[float, str], ...] = ((0.05, "transparent"), (0.12, "semi-transparent"), (0.30, "semi-opaque"))
-# A dark paint that hides wholly: next to nothing comes through, and what comes back is its own.
-_HIDES_WHOLLY_TRANSMITS, _HIDES_WHOLLY_VEIL = 0.05, 0.05
 _MINIMUM_CONTRAST = 0.2
-
-
-def transparency_class(veil: float, transmits: float, limits: Sequence[tuple[float, str]] = CLASS_LIMITS) -> str:
-    """Class of a veil (0 to 1); `transmits` is the largest share of light through the layer and back."""
-    if transmits < _HIDES_WHOLLY_TRANSMITS and veil > _HIDES_WHOLLY_VEIL:
-        return "opaque"
-    return next((name for limit, name in limits if veil < limit), "opaque")
 
 
 def hiding(
@@ -39,7 +27,7 @@ def hiding(
         veil=veil,
         contrast_ratio=float(over.xyz[1] / beside.xyz[1]),
         hiding=1 - (beside_l - over_l) / (paper_l - ink_l),
-        transparency=transparency_class(veil, float(transmitted.max())),
+        transparency=USUAL.transparency(veil, float(transmitted.max())),
         u=float(np.hypot(over.u * slope, 0.001)),
         transmits=float(transmitted.max()),
         glinting_veil=None if glints is None else veil + glints,

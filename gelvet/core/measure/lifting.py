@@ -6,19 +6,13 @@ import numpy as np
 
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.components import unmix
 from gelvet.core.measure.values import Absent, Component, Lifting, ZoneColour, tint_depth
 
-# Lower limits of the share removed for each class.
-CLASS_LIMITS: tuple[tuple[float, str], ...] = ((0.85, "non-staining"), (0.60, "low"), (0.30, "medium"))
 _MINIMUM_DEPTH = 0.04
 # A residue paler or greyer than this has no hue of its own.
 _COLOURED = 2.0
-
-
-def staining_class(removed: float, limits: Sequence[tuple[float, str]] = CLASS_LIMITS) -> str:
-    """Class of the share of tint depth removed."""
-    return next((name for limit, name in limits if removed >= limit), "high")
 
 
 def lifting(
@@ -41,7 +35,7 @@ def lifting(
     return Lifting(
         removed=1 - pale / deep,
         residual_de00=float(ciede2000(lifted.lab, paper.lab)),
-        staining=staining_class(1 - pale / deep),
+        staining=USUAL.staining(1 - pale / deep),
         u=depth_u / deep,
         before=before,
         residue_hue=float(hue) if chroma > _COLOURED else None,

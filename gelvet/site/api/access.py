@@ -15,7 +15,7 @@ _LOOPBACK = {"127.0.0.1", "::1"}
 _NEEDED = (
     (re.compile(r"^/api/people"), "owner"),
     (re.compile(r"/(bin|restore)$"), "owner"),
-    (re.compile(r"^/api/(papers|brushes|targets)$|/(zones|swatch|reference|run-again|sheet)$"), "analyst"),
+    (re.compile(r"^/api/(papers|brushes|targets|class-limits)$|/(zones|swatch|reference|run-again|sheet)$"), "analyst"),
 )
 # Sending these changes nothing that is kept.
 _HARMLESS = re.compile(r"^/api/(plans/|paints/spreadsheet/preview$)")

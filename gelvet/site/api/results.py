@@ -10,13 +10,15 @@ from ninja import Router
 from gelvet.core.colour.spaces import hex_colour, lab_to_lch, xyz_to_lab
 from gelvet.core.compare.distance import compare_swatches
 from gelvet.core.compare.profile_words import profile_phrases
+from gelvet.core.measure.classes import ClassLimits
 from gelvet.site.api import fetch, present
-from gelvet.site.api.schemas.results import ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
+from gelvet.site.api.schemas.results import ClassLimitsSchema, ComparisonOut, MeasurementOut, PhraseOut, ProbeOut, ProfileOut
 from gelvet.site.captures.services import find_capture
 from gelvet.site.history.services import first_undone, last_done, root_of
 from gelvet.site.library.models import Paint
 from gelvet.site.library.papers import paper_notes
 from gelvet.site.problems import Problem, not_found
+from gelvet.site.results.classes import bench_limits, set_limits
 from gelvet.site.results.pictures import crop_path, probe, view_path
 from gelvet.site.results.services import all_swatches, latest, latest_swatch, latest_swatches, pictures_folder
 
@@ -121,6 +123,18 @@ def get_paint_strip(request: HttpRequest, paint_id: int) -> FileResponse:
     if found is None or chosen is None:
         raise not_found("A picture of this paint")
     return _picture(crop_path(pictures_folder(found.measurement), chosen.zone))
+
+
+@router.get("/class-limits", response=ClassLimitsSchema, operation_id="getClassLimits")
+def get_class_limits(request: HttpRequest) -> ClassLimitsSchema:
+    limits = bench_limits()
+    return ClassLimitsSchema(veil=list(limits.veil), removed=list(limits.removed))
+
+
+@router.put("/class-limits", response=ClassLimitsSchema, operation_id="setClassLimits")
+def put_class_limits(request: HttpRequest, payload: ClassLimitsSchema) -> ClassLimitsSchema:
+    limits = set_limits(ClassLimits(veil=tuple(payload.veil), removed=tuple(payload.removed)))
+    return ClassLimitsSchema(veil=list(limits.veil), removed=list(limits.removed))
 
 
 @router.get("/compare", response=ComparisonOut, operation_id="compare")

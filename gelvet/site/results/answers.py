@@ -5,9 +5,11 @@ from typing import Any
 
 from gelvet.core.compare.answers import Answer, AnsweredMix, AnsweredSwatch, answer
 from gelvet.core.compare.comparability import SwatchRecord
+from gelvet.core.measure.classes import classed
 from gelvet.site.bench.models import Card, EntryKind, Session
 from gelvet.site.captures.models import Capture
 from gelvet.site.library.models import Paint
+from gelvet.site.results.classes import bench_limits
 from gelvet.site.results.models import Measurement
 from gelvet.site.results.services import MeasuredSwatch
 
@@ -41,7 +43,8 @@ def _names(paints: Iterable[Paint]) -> dict[int, str]:
 
 
 def _swatches(card: Card, measurement: Measurement, stock: dict[int, Paint], names: dict[int, str]) -> list[AnsweredSwatch]:
-    figures = measurement.document["swatches"]
+    limits = bench_limits()
+    figures = {name: classed(swatch, limits) for name, swatch in measurement.document["swatches"].items()}
     return [
         AnsweredSwatch(
             paint=paint, name=names[paint], paper=card.paper.name if card.paper else "", figures=figures[swatch], claims=stock[paint].claims

@@ -29,3 +29,11 @@ class SwatchColour(models.Model):
     masstone = models.JSONField(null=True)
     wash = models.JSONField(null=True)
     quantities = models.PositiveIntegerField(default=0)
+
+
+class BenchLimits(models.Model):
+    """Where this bench draws the lines between classes; one row, or none for the usual limits."""
+
+    veil = models.JSONField()
+    removed = models.JSONField()
+    changed = models.DateTimeField(auto_now=True)

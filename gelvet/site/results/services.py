@@ -5,6 +5,7 @@ import json
 import shutil
 import tempfile
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -17,11 +18,13 @@ from gelvet.core.capture.shots import ShotFile
 from gelvet.core.errors import GelvetError
 from gelvet.core.formats.card_layout import layout_from_document
 from gelvet.core.formats.cgats import parse_reference
+from gelvet.core.measure.classes import ClassLimits, classed
 from gelvet.core.pipeline import measure_image
 from gelvet.site.bench.models import Card
 from gelvet.site.captures.models import Capture
 from gelvet.site.library.models import Paint
 from gelvet.site.problems import Problem, not_found
+from gelvet.site.results.classes import bench_limits
 from gelvet.site.results.colours import fullest, keep_colours
 from gelvet.site.results.models import Measurement
 from gelvet.site.results.pictures import write_pictures, write_views
@@ -125,7 +128,7 @@ def pictures_folder(measurement: Measurement) -> Path:
     return folder
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class MeasuredSwatch:
     """A paint's swatch on a measured card."""
 
@@ -134,11 +137,12 @@ class MeasuredSwatch:
     capture: Capture
     measurement: Measurement
     swatch: str
+    limits: ClassLimits
 
-    @property
+    @cached_property
     def figures(self) -> dict[str, Any]:
-        figures: dict[str, Any] = self.measurement.document["swatches"][self.swatch]
-        return figures
+        """As measured, with the classes that this bench gives them."""
+        return classed(self.measurement.document["swatches"][self.swatch], self.limits)
 
 
 def measured_paints() -> set[int]:
@@ -154,11 +158,11 @@ def latest_swatches(paint_ids: list[int]) -> dict[int, MeasuredSwatch]:
         {row.measurement_id for row in chosen.values()}
     )
     paints = Paint.objects.select_related("maker", "range").in_bulk(chosen)
-    found = {}
+    found, limits = {}, bench_limits()
     for paint, row in chosen.items():
         measurement = wanted[row.measurement_id]
         if paint in paints and row.swatch in measurement.document["swatches"]:
-            found[paint] = MeasuredSwatch(paints[paint], measurement.capture.card, measurement.capture, measurement, row.swatch)
+            found[paint] = MeasuredSwatch(paints[paint], measurement.capture.card, measurement.capture, measurement, row.swatch, limits)
     return found
 
 
@@ -172,7 +176,7 @@ def all_swatches(paint_id: int) -> list[MeasuredSwatch]:
     if paint is None:
         raise not_found("The paint")
     cards = {c.pk: c.paints for c in Card.objects.filter(binned=None).only("paints") if paint_id in c.paints.values()}
-    found, seen = [], set()
+    found, seen, limits = [], set(), bench_limits()
     rows = Measurement.objects.filter(capture__card_id__in=cards).select_related("capture__card__session", "capture__card__paper")
     for measurement in rows.order_by("-id"):
         capture = measurement.capture
@@ -180,7 +184,7 @@ def all_swatches(paint_id: int) -> list[MeasuredSwatch]:
             continue
         seen.add(capture.pk)
         found += [
-            MeasuredSwatch(paint, capture.card, capture, measurement, swatch)
+            MeasuredSwatch(paint, capture.card, capture, measurement, swatch, limits)
             for swatch, pk in cards[capture.card_id].items()
             if pk == paint_id and swatch in measurement.document["swatches"]
         ]

@@ -101,6 +101,7 @@ export interface SwatchFigures {
     hiding: number | null;
     glinting_veil?: number | null;
     wash?: { veil: number; u: number } | null;
+    next_class?: { class: string; away: number } | null;
     class: string | null;
     u: number | null;
     absent: string | null;
@@ -111,6 +112,7 @@ export interface SwatchFigures {
     residue_hue?: number | null;
     glints?: number | null;
     damage?: number | null;
+    next_class?: { class: string; away: number } | null;
     class: string | null;
     u: number | null;
     absent: string | null;

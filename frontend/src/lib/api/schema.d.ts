@@ -432,6 +432,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/class-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Class Limits */
+        get: operations["getClassLimits"];
+        /** Put Class Limits */
+        put: operations["setClassLimits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare": {
         parameters: {
             query?: never;
@@ -1336,6 +1354,16 @@ export interface components {
             id: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ClassLimitsSchema
+         * @description Three rising limits each, 0 to 1: of the veil, and of the share lifted.
+         */
+        ClassLimitsSchema: {
+            /** Removed */
+            removed: number[];
+            /** Veil */
+            veil: number[];
         };
         /** ComparisonOut */
         ComparisonOut: {
@@ -3405,6 +3433,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    getClassLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassLimitsSchema"];
+                };
+            };
+        };
+    };
+    setClassLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassLimitsSchema"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassLimitsSchema"];
                 };
             };
         };

@@ -40,10 +40,11 @@
   const grain = $derived(figures.granulation);
 </script>
 
-{#snippet picture(name: string, alt: string, caption: string)}
+{#snippet picture(name: string, alt: string, caption: string, bar = false)}
   {#if view(name)}
     <figure>
       <img src={view(name)} {alt} class="block w-[272px]" />
+      {#if bar}<div class="mt-1"><ScaleBar pixelsPerMm={PIXELS_PER_MM} /></div>{/if}
       <figcaption class="text-faint text-xs">{caption}</figcaption>
     </figure>
   {/if}
@@ -58,7 +59,7 @@
 {/snippet}
 
 {#snippet grainBody()}
-  {@render picture("plain", "The wash, magnified", "the wash, magnified")}
+  {@render picture("plain", "The wash, magnified", "the wash, magnified", true)}
   {@render picture("grain", "The same, contrast stretched", "the same, contrast stretched to fill")}
   <div class="space-y-2">
     {#if grain.spectrum?.length}
@@ -81,20 +82,22 @@
         ]}
       />
     {/if}
-    <ScaleBar pixelsPerMm={PIXELS_PER_MM} />
   </div>
 {/snippet}
 
 {#snippet separationBody()}
-  {@render picture("separation", "Where the colour leaves the path", "grey: on its path; coloured: where it departs")}
+  {@render picture(
+    "separation",
+    "Where the colour leaves the path",
+    "grey: on its path; coloured: where it departs",
+    true,
+  )}
   {@render picture("component-1", "The first component alone", "one component alone")}
   {@render picture("component-2", "The second component alone", "the other alone")}
-  <ScaleBar pixelsPerMm={PIXELS_PER_MM} />
 {/snippet}
 
 {#snippet lampBody()}
-  <MovingLamp {lights} />
-  <ScaleBar pixelsPerMm={PIXELS_PER_MM} />
+  <MovingLamp {lights} pixelsPerMm={PIXELS_PER_MM} />
 {/snippet}
 
 {#snippet strip(kinds: string[], pixelsPerMm: number, heightMm: number)}

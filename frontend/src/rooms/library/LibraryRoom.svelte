@@ -7,6 +7,7 @@
   import Room from "../../lib/ui/Room.svelte";
   import Bin from "./Bin.svelte";
   import BrushShelf from "./BrushShelf.svelte";
+  import ClassLimits from "./ClassLimits.svelte";
   import PaintShelf from "./PaintShelf.svelte";
   import PaperShelf from "./PaperShelf.svelte";
   import PigmentList from "./PigmentList.svelte";
@@ -20,6 +21,7 @@
     { id: "papers", title: "Papers", shelf: PaperShelf },
     { id: "brushes", title: "Brushes", shelf: BrushShelf },
     { id: "targets", title: "Reference targets", shelf: TargetShelf },
+    { id: "classes", title: "Classes", shelf: null },
     { id: "bin", title: "Bin", shelf: null },
   ];
 </script>
@@ -50,7 +52,8 @@
       {#each parts as part (part.id)}
         <Tabs.Content value={part.id}>
           {#if part.id === show}
-            {#if part.shelf}<part.shelf library={library.data} />{:else}<Bin />{/if}
+            {#if part.shelf}<part.shelf library={library.data} />{:else if part.id === "classes"}<ClassLimits
+              />{:else}<Bin />{/if}
           {/if}
         </Tabs.Content>
       {/each}

@@ -1,11 +1,13 @@
 <script lang="ts">
+  import ScaleBar from "../../lib/ui/ScaleBar.svelte";
   import { lampFrom } from "../capture/sides";
 
   interface Props {
     /** Pictures by the lamp's side in degrees ("090"), or "even", "low". */
     lights: { side: string; url: string }[];
+    pixelsPerMm: number;
   }
-  let { lights }: Props = $props();
+  let { lights, pixelsPerMm }: Props = $props();
   const ordered = $derived(
     [...lights].sort((a, b) => (a.side === "even" ? -1 : b.side === "even" ? 1 : Number(a.side) - Number(b.side))),
   );
@@ -31,6 +33,7 @@
           class="w-full [grid-area:1/1] {light.side === shown.side ? '' : 'invisible'}"
         />
       {/each}
+      <div class="mt-1"><ScaleBar {pixelsPerMm} /></div>
     </div>
     <label class="text-xs">
       <svg width={size} height={size} aria-hidden="true">

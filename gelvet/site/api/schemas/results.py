@@ -31,6 +31,13 @@ class ProbeOut(Schema):
     pixels: int
 
 
+class ClassLimitsSchema(Schema):
+    """Three rising limits each, 0 to 1: of the veil, and of the share lifted."""
+
+    veil: list[float]
+    removed: list[float]
+
+
 class PhraseOut(Schema):
     key: str
     text: str
