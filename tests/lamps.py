@@ -54,7 +54,7 @@ def lit_card() -> LitCard:
 def measured_with(lamps: int) -> Measured:
     """The card measured with the first so many lamps."""
     card = lit_card()
-    return measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=card.shots[:lamps])
+    return measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=card.shots[:lamps], with_views=True)
 
 
 def _glints(flat: SimulatedCapture) -> dict[str, float]:

@@ -62,4 +62,4 @@ def measured() -> Measured:
     """The finished card, with the shots of the other states beside it."""
     card = wet_card()
     others = [ShotFile(path=card.images[state], state=state) for state in _STATES[1:]]
-    return measure_image(card.images["dry"], card.layout, card.reference, other_shots=others)
+    return measure_image(card.images["dry"], card.layout, card.reference, other_shots=others, with_views=True)

@@ -61,25 +61,28 @@ def measure_image(
     other_shots: Sequence[ShotFile] = (),
     earlier: EarlierErrors | None = None,
     progress: Progress = lambda stage, share: None,
+    with_views: bool = False,
 ) -> Measured:
     """Reads, calibrates and measures one diffuse shot; raises UnreadableInput or NothingMeasurable.
 
     Where the image shows several cards, the one whose printed code the layout names is measured. `other_shots` of the
     same capture must show the same card, and are laid over the first. `earlier` are the patches' errors in captures of the
-    same target, by the name of their camera ("" for none), against which a drift shows.
+    same target, by the name of their camera ("" for none), against which a drift shows. `with_views` makes the pictures as well.
     """
     progress("reading the image", 0.02)
     if layout.placement is not None:
         if other_shots:
             raise CaptureError(f"{image} shows a sheet without tags, over which no other shot can be laid; give the flat shot alone.")
-        return _measured(calibrate_sheet(read_picture(image), layout, layout.placement, state, progress), state, (), progress)
+        return _measured(
+            calibrate_sheet(read_picture(image), layout, layout.placement, state, progress), state, (), progress, with_views=with_views
+        )
     with _paints_prepared(reference):
         picture = read_picture(image)
         found = _the_card(picture, layout)
     others = [(file, other, _the_card(other, layout)) for file in other_shots for other in (read_picture(file.path),)]
     if others:
         refuse_strangers([(picture, found), *((other, tags) for _, other, tags in others)], layout)
-    return _measure(picture, found, layout, reference, state, others, progress, earlier)
+    return _measure(picture, found, layout, reference, state, others, progress, earlier, with_views)
 
 
 def measure_sheet(
@@ -186,6 +189,7 @@ def _measure(
     others: list[tuple[ShotFile, Picture, FoundTags]],
     progress: Progress,
     earlier: EarlierErrors | None = None,
+    with_views: bool = False,
 ) -> Measured:
     capture = calibrate(picture, layout, reference, found=found, state=state, progress=progress)
     shots: list[RegisteredShot] = []
@@ -198,13 +202,19 @@ def _measure(
     if moved is not None:
         capture = _with_gate(capture, drift_gate(moved, [p.rect for p in layout.patches if p.id == moved.patch]))
     warnings = scale_warnings(picture.stated_dpi, capture.calibration.geometry.pixels_per_mm)
-    return _measured(capture, state, tuple(shots), progress, warnings)
+    return _measured(capture, state, tuple(shots), progress, warnings, with_views=with_views)
 
 
 def _measured(
-    capture: CalibratedCapture, state: str, shots: tuple[RegisteredShot, ...], progress: Progress, more_warnings: Sequence[str] = ()
+    capture: CalibratedCapture,
+    state: str,
+    shots: tuple[RegisteredShot, ...],
+    progress: Progress,
+    more_warnings: Sequence[str] = (),
+    *,
+    with_views: bool = False,
 ) -> Measured:
-    card = measure_card(capture, state, progress, shots)
+    card = measure_card(capture, state, progress, shots, with_views=with_views)
     document = measurement_document(capture, card, state, shots)
     warnings = [*capture.picture.warnings, *more_warnings]
     if warnings:

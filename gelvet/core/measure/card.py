@@ -20,7 +20,7 @@ from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.values import Absent, Strength, SwatchMeasures, ZoneColour, nothing_measured
-from gelvet.core.measure.zone_colour import without_foreign_matter, zone_colour, zone_pixels
+from gelvet.core.measure.zone_colour import coarser, without_foreign_matter, zone_colour, zone_pixels
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)
@@ -43,8 +43,11 @@ def measure_card(
     state: str = "dry",
     progress: Progress = lambda stage, share: None,
     shots: Sequence[RegisteredShot] = (),
+    *,
+    with_views: bool = False,
 ) -> MeasuredCard:
-    """Everything that the card holds. Swatches are measured in parallel; the arrays release the interpreter."""
+    """Everything that the card holds, with pictures of it where they are wanted. Swatches are measured in parallel; the arrays
+    release the interpreter."""
     layout = capture.layout
     if not capture.calibration.ratios_hold:
         return _without_colours(layout, {s.id: nothing_measured(UNKNOWN_ENCODING) for s in layout.swatches}, UNKNOWN_ENCODING)
@@ -58,11 +61,11 @@ def measure_card(
     if isinstance(paper, Paper):
         white = paper.colour.xyz
         inks = [m for m in common.values() if m.zone.kind == "ink"]
-        around = Surroundings(paper=paper, inks=inks, lights=lit_shots(capture, white, shots), state=state)
+        around = Surroundings(paper=paper, inks=inks, lights=lit_shots(capture, white, shots), state=state, with_views=with_views)
         others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
     done = 0
 
-    def one(swatch: str) -> tuple[dict[str, MeasuredZone], MeasuredSwatch]:
+    def one(swatch: str) -> tuple[dict[str, ZoneColour | Absent], MeasuredSwatch]:
         nonlocal done
         own = [z for z in layout.zones if z.swatch == swatch and z.kind != "paper"]
         paint = None if isinstance(paper, Absent) else paint_correction(capture, own, paper.colour.xyz)
@@ -78,7 +81,8 @@ def measure_card(
             result = measure_swatch(corrected, _by_kind(measured.values()), around, moments)
         done += 1
         progress("measuring the swatches", 0.4 + 0.55 * done / max(len(layout.swatches), 1))
-        return measured, result
+        # The pixels themselves are let go with the swatch.
+        return {name: m.colour for name, m in measured.items()}, result
 
     names = [s.id for s in layout.swatches]
     results = _in_parallel(one, names)
@@ -87,8 +91,8 @@ def measure_card(
         return _without_colours(layout, ratios, COLOURLESS)
     zones: dict[str, ZoneColour | Absent] = {name: m.colour for name, m in papers.items()}
     zones |= {name: m.colour for name, m in common.items()}
-    for measured, _ in results:
-        zones |= {name: m.colour for name, m in measured.items()}
+    for colours, _ in results:
+        zones |= colours
     return MeasuredCard(
         {z.id: zones[z.id] for z in layout.zones},
         _relative_strengths(layout, {name: result.figures for name, (_, result) in zip(names, results, strict=True)}),
@@ -145,8 +149,10 @@ def _zones_in(
 
 def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
     white = None if isinstance(paper, Absent) else paper.colour.xyz
-    pixels = without_foreign_matter(zone_pixels(capture, zone), zone.kind, white)
-    return MeasuredZone(zone, pixels, zone_colour(capture, pixels))
+    fine = zone_pixels(capture, zone, full_resolution=True) if zone.kind in _OF_THE_PATH else None
+    plain = zone_pixels(capture, zone) if fine is None else coarser(fine)
+    pixels = without_foreign_matter(plain, zone.kind, white)
+    return MeasuredZone(zone, pixels, zone_colour(capture, pixels), fine)
 
 
 def _measure_paper(capture: CalibratedCapture, zone: Zone) -> MeasuredZone:

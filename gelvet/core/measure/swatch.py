@@ -23,7 +23,7 @@ from gelvet.core.measure.separation import PixelPath, pixel_path, separation
 from gelvet.core.measure.sheen import sheen
 from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
-from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, part_of, texture_of, wash_texture
+from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, texture_of, wash_texture
 from gelvet.core.measure.tooth import tooth_correlation
 from gelvet.core.measure.value_range import value_range
 from gelvet.core.measure.values import (
@@ -52,7 +52,6 @@ from gelvet.core.measure.values import (
 )
 from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
-from gelvet.core.measure.zone_colour import zone_pixels
 
 _STRETCHES = 4
 
@@ -65,6 +64,7 @@ class Surroundings:
     inks: Sequence[MeasuredZone] = ()
     lights: Sequence[LitShot] = ()
     state: str = "dry"
+    with_views: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,11 +92,11 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         return MeasuredSwatch(replace(nothing_measured(Absent("the card was captured wet")), path=path), {})
     shift, values = _ends(path, capture, paper)
     found = find_glints(around.lights, zones.places())
-    texture = wash_texture(capture, zones, white, path)
+    texture = wash_texture(zones, white, path)
     if isinstance(texture, Texture):
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     tooth = texture if isinstance(texture, Absent) else tooth_correlation(around.lights, texture.rect, white)
-    ways = _pixel_path(capture, zones, white, texture)
+    ways = _pixel_path(zones, white, texture)
     parted = _separation(capture, paper, texture, ways)
     figures = SwatchMeasures(
         path=path,
@@ -119,6 +119,8 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         tilt=_tilt(zones, white, path),
         effects=_effects(zones),
     )
+    if not around.with_views:
+        return MeasuredSwatch(figures, {})
     return MeasuredSwatch(figures, swatch_views(texture, ways, white, parted, around.lights, zones.places()))
 
 
@@ -177,17 +179,15 @@ def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper
     cal, white = capture.calibration, paper.colour.xyz
     if cal.blur_mm is None or paper.texture is None:
         return ()
-    wanted = [(z.zone, kind) for kind in ("masstone", "wash", "step") for z in zones.all(kind)]
-    wanted += [
-        (part_of(z.zone, i / _STRETCHES, (i + 1) / _STRETCHES), "gradient") for z in zones.all("gradient") for i in range(_STRETCHES)
-    ]
+    places = [texture_of(z, white) for kind in ("masstone", "wash", "step") for z in zones.all(kind)]
+    places += [texture_of(z, white, (i / _STRETCHES, (i + 1) / _STRETCHES)) for z in zones.all("gradient") for i in range(_STRETCHES)]
     found = []
-    for zone, kind in wanted:
-        pixels = texture_of(capture, zone, kind, white).pixels
-        if not pixels.good.any():
+    for place in places:
+        if place is None or not place.pixels.good.any():
             continue
+        pixels = place.pixels
         depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
-        at = grain_at(pixels, depth, kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.correlation)
+        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.correlation)
         found += [at] if at is not None else []
     return tuple(sorted(found, key=lambda at: -at.depth))
 
@@ -221,11 +221,11 @@ def _gradient(zones: SwatchZones, paper: Paper) -> Gradient | Absent:
     return found or Absent("the gradient is too short to judge its evenness")
 
 
-def _pixel_path(capture: CalibratedCapture, zones: SwatchZones, paper: Floats, texture: Texture | Absent) -> PixelPath | None:
+def _pixel_path(zones: SwatchZones, paper: Floats, texture: Texture | Absent) -> PixelPath | None:
     if isinstance(texture, Absent):
         return None
     # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
-    fine = [zone_pixels(capture, z.zone, full_resolution=True) for z in zones.all("gradient") or zones.all("masstone")]
+    fine = [z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None]
     return pixel_path([*fine, texture.pixels], paper)
 
 

@@ -1,16 +1,15 @@
 """The zones of one swatch, measured: found by kind, and the fine pixels on which texture is judged."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.measure.granulation import PaperTexture
 from gelvet.core.measure.values import Absent, DilutionPath, ZoneColour, ZonePixels, tint_depth
-from gelvet.core.measure.zone_colour import edge_of, without_foreign_matter, zone_pixels
+from gelvet.core.measure.zone_colour import edge_of, without_foreign_matter
 
 _GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
 
@@ -26,9 +25,12 @@ class Paper:
 
 @dataclass(frozen=True, slots=True)
 class MeasuredZone:
+    """`pixels` as fine as a mean needs; `fine` at the capture's own resolution, for kinds whose texture is judged."""
+
     zone: Zone
     pixels: ZonePixels
     colour: ZoneColour | Absent
+    fine: ZonePixels | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,42 +70,48 @@ def colour_of(measured: MeasuredZone | None, kind: str) -> ZoneColour | Absent:
     return Absent(f"{kind}: {measured.colour.reason}") if isinstance(measured.colour, Absent) else measured.colour
 
 
-def texture_of(capture: CalibratedCapture, zone: Zone, kind: str, paper: Floats) -> Texture:
-    """The zone at full resolution, less what does not belong."""
-    pixels = without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), kind, paper)
-    return Texture(pixels, kind, zone.rect.inset(edge_of(zone.rect)))
+def texture_of(measured: MeasuredZone, paper: Floats, part: tuple[float, float] = (0.0, 1.0)) -> Texture | None:
+    """The zone at full resolution, less what does not belong; of a gradient a `part` of its length, from the card's left or
+    top. None for kinds without texture."""
+    if measured.fine is None:
+        return None
+    pixels, rect = measured.fine, measured.zone.rect.inset(edge_of(measured.zone.rect))
+    if part != (0.0, 1.0):
+        pixels, rect = _cut(pixels, rect, part, vertical="y" in (measured.zone.axis or "+x"))
+    kind = measured.zone.kind
+    return Texture(without_foreign_matter(pixels, kind, paper), kind, rect)
 
 
-def wash_texture(capture: CalibratedCapture, zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> Texture | Absent:
+def _cut(pixels: ZonePixels, rect: Rect, part: tuple[float, float], *, vertical: bool) -> tuple[ZonePixels, Rect]:
+    count = pixels.good.shape[0 if vertical else 1]
+    first, last = (round(share * count) for share in part)
+    low, high = first / count, last / count
+    if vertical:
+        inside, rest = np.s_[first:last], Rect(rect.x, rect.y + low * rect.height, rect.width, (high - low) * rect.height)
+        return replace(pixels, xyz=pixels.xyz[inside], good=pixels.good[inside]), rest
+    rest = Rect(rect.x + low * rect.width, rect.y, (high - low) * rect.width, rect.height)
+    return replace(pixels, xyz=pixels.xyz[:, first:last], good=pixels.good[:, first:last]), rest
+
+
+def wash_texture(zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> Texture | Absent:
     """The wash, else the stretch of the gradient between 0.25 and 0.6 of the masstone's depth."""
     chosen = next((z for z in zones.all("wash") if z.zone.extra.get("strength") != "heavy"), None)
-    if chosen is not None:
-        return texture_of(capture, chosen.zone, "wash", paper)
+    if chosen is not None and (texture := texture_of(chosen, paper)) is not None:
+        return texture
     gradient = zones.first("gradient")
     if gradient is None or isinstance(path, Absent):
         return Absent("the card has neither a wash nor a gradient zone for this paint")
     part = _stretch(gradient, paper, path.masstone_depth)
-    if part is None:
-        return Absent("the gradient has no stretch of middle depth to judge grain on")
-    return texture_of(capture, part, "gradient", paper)
+    texture = None if part is None else texture_of(gradient, paper, part)
+    return texture or Absent("the gradient has no stretch of middle depth to judge grain on")
 
 
-def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> Zone | None:
-    """The part of the gradient between 0.25 and 0.6 of the masstone's depth, as a zone."""
+def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> tuple[float, float] | None:
+    """Where along the gradient it is between 0.25 and 0.6 of the masstone's depth, as shares of its length."""
     vertical = "y" in (gradient.zone.axis or "+x")
     lines = gradient.pixels.xyz.mean(axis=1 if vertical else 0)
     depth = np.convolve(tint_depth(lines, paper), np.ones(9) / 9, mode="same")
     inside = np.flatnonzero((depth >= _GRAIN_FROM * masstone_depth) & (depth <= _GRAIN_TO * masstone_depth))
     if len(inside) < 10:
         return None
-    return part_of(gradient.zone, inside[0] / len(lines), (inside[-1] + 1) / len(lines))
-
-
-def part_of(zone: Zone, low: float, high: float) -> Zone:
-    """A gradient between two shares of its length, from the card's left or top."""
-    rect = zone.rect
-    if "y" in (zone.axis or "+x"):
-        part = Rect(rect.x, rect.y + low * rect.height, rect.width, (high - low) * rect.height)
-    else:
-        part = Rect(rect.x + low * rect.width, rect.y, (high - low) * rect.width, rect.height)
-    return Zone(id=zone.id, kind=zone.kind, rect=part, swatch=zone.swatch, axis=zone.axis)
+    return inside[0] / len(lines), (inside[-1] + 1) / len(lines)

@@ -29,6 +29,20 @@ def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool
     return ZonePixels(xyz=xyz, good=good, pixels_per_mm=scale)
 
 
+def coarser(fine: ZonePixels) -> ZonePixels:
+    """The same pixels, averaged to what a mean needs."""
+    if fine.pixels_per_mm <= _MEAN_PIXELS_PER_MM:
+        return fine
+    import cv2
+
+    share = _MEAN_PIXELS_PER_MM / fine.pixels_per_mm
+    size = tuple(max(1, round(side * share)) for side in fine.good.shape[::-1])
+    xyz: Floats = np.asarray(cv2.resize(fine.xyz, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
+    good = fine.good
+    whole = np.ones(size[::-1], bool) if good.all() else cv2.resize(good.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.999
+    return ZonePixels(xyz=xyz, good=np.asarray(whole), pixels_per_mm=_MEAN_PIXELS_PER_MM)
+
+
 def edge_of(rect: Rect) -> float:
     """How far inside its border a zone is measured, mm."""
     return min(_EDGE_MM, 0.12 * min(rect.width, rect.height))

@@ -77,7 +77,7 @@ def derive(of: Inputs, progress: Progress) -> Derived:
     try:
         measured = measure_image(
             of.image, layout, reference, state=of.paint_state, other_shots=of.other_shots, earlier=of.earlier,
-            progress=lambda stage, share: progress(stage, 0.05 + 0.75 * share),
+            progress=lambda stage, share: progress(stage, 0.05 + 0.75 * share), with_views=True,
         )  # fmt: skip
     except GelvetError as problem:
         sentence = str(problem)

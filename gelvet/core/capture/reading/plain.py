@@ -1,5 +1,6 @@
 """PNG, JPEG and WebP. Headers come from Pillow (which does not decode yet), pixels from OpenCV at full depth."""
 
+import os
 import struct
 from pathlib import Path
 
@@ -71,7 +72,7 @@ def _finely_decoded(data: bytes, shape: tuple[int, int]) -> Image | None:
     import imagecodecs
 
     try:
-        pixels = np.asarray(imagecodecs.jpegxl_decode(imagecodecs.jpegxl_encode_jpeg(data)))
+        pixels = np.asarray(imagecodecs.jpegxl_decode(imagecodecs.jpegxl_encode_jpeg(data), numthreads=os.cpu_count()))
     except imagecodecs.JpegxlError:
         return None
     return pixels if pixels.ndim == 3 and pixels.shape[2] == 3 and sorted(pixels.shape[:2]) == sorted(shape) else None
