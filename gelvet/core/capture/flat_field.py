@@ -27,7 +27,15 @@ class FlatField:
         """Relative light (h, w, 3) float32 over the samples of a rectified `rect`."""
         x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
         y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
-        return self.at(x[None, :], y[:, None]).astype(np.float32)
+        c = np.zeros((6, 3))
+        c[: len(self.coefficients)] = self.coefficients
+        u, v = (2 * x / self.size_mm[0] - 1)[:, None], (2 * y / self.size_mm[1] - 1)[:, None]
+        # Sums of one axis each, and the one term of both: far quicker than all terms at every sample.
+        across, down, turned = (part.astype(np.float32) for part in (c[0] + c[1] * u + c[3] * u * u, c[2] * v + c[5] * v * v, c[4] * v))
+        light = turned[:, None] * u.astype(np.float32)
+        light += across
+        light += down[:, None]
+        return np.asarray(np.exp(light, out=light))
 
     def darkest(self) -> Rect:
         """The ninth of the card on which least light falls."""

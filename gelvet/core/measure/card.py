@@ -14,13 +14,14 @@ from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorre
 from gelvet.core.capture.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
+from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.values import Absent, Strength, SwatchMeasures, ZoneColour, nothing_measured
-from gelvet.core.measure.zone_colour import coarser, without_foreign_matter, zone_colour, zone_pixels
+from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, without_foreign_matter, zone_colour, zone_pixels
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)
@@ -150,7 +151,7 @@ def _zones_in(
 def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
     white = None if isinstance(paper, Absent) else paper.colour.xyz
     fine = zone_pixels(capture, zone, full_resolution=True) if zone.kind in _OF_THE_PATH else None
-    plain = zone_pixels(capture, zone) if fine is None else coarser(fine)
+    plain = zone_pixels(capture, zone) if fine is None else averaged(fine, MEAN_PIXELS_PER_MM)
     pixels = without_foreign_matter(plain, zone.kind, white)
     return MeasuredZone(zone, pixels, zone_colour(capture, pixels), fine)
 

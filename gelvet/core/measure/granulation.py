@@ -7,6 +7,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lightness
+from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.values import Absent, GrainAt, Granulation, Tooth, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
@@ -19,6 +20,8 @@ FINE_PIXELS_PER_MM = 19.6  # 500 ppi
 MINIMUM_SIDE_MM, MOTTLE_SIDE_MM = 5.0, 12.0
 BRUSH_MARKS_ABOVE = 0.6
 ARMS_LENGTH_MM = 600.0
+# What the band needs, where many places are judged.
+_PLACES_PIXELS_PER_MM = 12.0
 # How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
 _TOOTH_UNKNOWN = 0.35
 
@@ -204,11 +207,15 @@ def grain_at(
     pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, blur_mm: float, noise_l: Floats, r: float
 ) -> GrainAt | None:
     """The index of another place of the swatch, whose slow change of depth is taken out; None where it is too small."""
+    # Averaging is a blur of its own, and takes white noise off.
+    share = min(1.0, _PLACES_PIXELS_PER_MM / pixels.pixels_per_mm)
+    pixels = averaged(pixels, _PLACES_PIXELS_PER_MM)
+    blur_mm = float(np.hypot(blur_mm, 1 / pixels.pixels_per_mm / np.sqrt(12))) if share < 1 else blur_mm
     small = min(pixels.good.shape) < MINIMUM_SIDE_MM * pixels.pixels_per_mm
     if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return None
     spectrum = spectrum_of(pixels, without_trend=True)
-    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise_at(noise_l, spectrum.mean_l))
+    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, share * noise_at(noise_l, spectrum.mean_l))
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     index = grain_index(variance, paper_sd, r)
     grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)

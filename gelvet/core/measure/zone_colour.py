@@ -13,7 +13,7 @@ MINIMUM_USED_FRACTION = 0.30
 MINIMUM_PIXELS = 60
 _EDGE_MM = 0.6
 # Kinds whose mean alone is wanted need no finer sampling than this.
-_MEAN_PIXELS_PER_MM = 8.0
+MEAN_PIXELS_PER_MM = 8.0
 # Kinds whose darkest places are their own.
 _UNEVEN_KINDS = {"gradient", "tilt", "effect", "wet_drop", "water_drop"}
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
@@ -24,23 +24,9 @@ _BLOCKS_MM = (2.0, 1.0, 0.5)
 def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool = False) -> ZonePixels:
     """Rectified pixels of `zone`, a little inside its border."""
     native = capture.calibration.geometry.pixels_per_mm
-    scale = native if full_resolution else min(native, _MEAN_PIXELS_PER_MM)
+    scale = native if full_resolution else min(native, MEAN_PIXELS_PER_MM)
     xyz, good = capture.xyz(zone.rect.inset(edge_of(zone.rect)), scale)
     return ZonePixels(xyz=xyz, good=good, pixels_per_mm=scale)
-
-
-def coarser(fine: ZonePixels) -> ZonePixels:
-    """The same pixels, averaged to what a mean needs."""
-    if fine.pixels_per_mm <= _MEAN_PIXELS_PER_MM:
-        return fine
-    import cv2
-
-    share = _MEAN_PIXELS_PER_MM / fine.pixels_per_mm
-    size = tuple(max(1, round(side * share)) for side in fine.good.shape[::-1])
-    xyz: Floats = np.asarray(cv2.resize(fine.xyz, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
-    good = fine.good
-    whole = np.ones(size[::-1], bool) if good.all() else cv2.resize(good.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.999
-    return ZonePixels(xyz=xyz, good=np.asarray(whole), pixels_per_mm=_MEAN_PIXELS_PER_MM)
 
 
 def edge_of(rect: Rect) -> float:

@@ -23,15 +23,20 @@ def _linear(rgb: Floats) -> Floats:
 
 def _root_two(rgb: Floats) -> Floats:
     r, g, b = np.moveaxis(rgb, -1, 0)
-    return np.stack([r, g, b, np.sqrt(r * g), np.sqrt(g * b), np.sqrt(r * b)], axis=-1)
+    return _side_by_side([r, g, b, np.sqrt(r * g), np.sqrt(g * b), np.sqrt(r * b)])
+
+
+def _side_by_side(terms: list[Floats]) -> Floats:
+    """Terms (...) as (..., n), each kept together in memory."""
+    return np.moveaxis(np.stack(terms), 0, -1)
 
 
 def _root_three(rgb: Floats) -> Floats:
     r, g, b = np.moveaxis(rgb, -1, 0)
     cr, cg, cb = np.cbrt(r), np.cbrt(g), np.cbrt(b)
-    return np.stack(
+    return _side_by_side(
         [r, g, b, np.sqrt(r * g), np.sqrt(g * b), np.sqrt(r * b), cr * cg * cg, cg * cb * cb, cr * cb * cb,
-         cg * cr * cr, cb * cg * cg, cb * cr * cr, cr * cg * cb], axis=-1,
+         cg * cr * cr, cb * cg * cg, cb * cr * cr, cr * cg * cb]
     )  # fmt: skip
 
 
