@@ -72,8 +72,8 @@
             <span class="bg-strip px-2 py-1">{name}</span>
             {#if place < 3}
               <label
-                ><span class="sr-only">{ladder.names[place]} to {ladder.names[place + 1]}, %</span>
-                <input
+                ><input
+                  aria-label="{ladder.names[place]} to {ladder.names[place + 1]}, %"
                   type="number"
                   step="0.1"
                   min="0"

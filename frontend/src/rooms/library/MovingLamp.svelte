@@ -28,7 +28,7 @@
       {#each ordered as light (light.side)}
         <img
           src={light.url}
-          alt={light.side === shown.side ? `The paint in ${words(light.side)}` : ""}
+          alt={light.side === shown.side ? `The paint: ${words(light.side)}` : ""}
           aria-hidden={light.side !== shown.side}
           class="w-full [grid-area:1/1] {light.side === shown.side ? '' : 'invisible'}"
         />
