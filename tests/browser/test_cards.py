@@ -4,7 +4,7 @@ import json
 import re
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.formats.card_layout import layout_to_document
@@ -38,6 +38,28 @@ class MendedCards(BrowserTest):
         expect(rows.nth(0)).to_contain_text("Slack-water Blue")
         page.keyboard.press("Control+y")
         expect(rows.nth(0)).to_contain_text("Squall")
+
+    def test_a_change_is_taken_back_while_the_session_is_still_being_asked_for(self) -> None:
+        session = create_session(plan(paints=[p.pk for p in paints()]))
+        self.go(f"/card/{session.cards.get().card_id}")
+        page = self.page
+        rows = page.get_by_role("list", name="Swatches").locator("> li")
+        expect(rows.nth(0)).to_contain_text("Slack-water Blue")
+        held: list[Route] = []
+        page.route(f"**/api/sessions/{session.pk}", lambda route: held.append(route))
+        rows.nth(0).get_by_role("button", expanded=False).first.press("Enter")
+        page.get_by_role("combobox", name="Swap S1 with").press("Enter")
+        page.keyboard.type("S3")
+        page.keyboard.press("Enter")
+        expect(rows.nth(0)).to_contain_text("Squall")
+        page.get_by_role("heading", level=1).click()
+        page.keyboard.press("Control+z")
+        while not held:
+            page.wait_for_timeout(20)
+        page.unroute(f"**/api/sessions/{session.pk}")
+        for route in held:
+            route.continue_()
+        expect(rows.nth(0)).to_contain_text("Slack-water Blue")
 
     def test_a_card_made_elsewhere_is_declared_and_named(self) -> None:
         paints()

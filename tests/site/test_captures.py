@@ -150,7 +150,7 @@ class Measuring(Uploads, OwnDataFolder, TransactionTestCase):
     def assert_profile_and_comparison(self) -> None:
         one, two, three = Paint.objects.order_by("pk")
         profile = self.client.get(f"/api/paints/{one.pk}/profile").json()
-        self.assertEqual(len(profile["sentences"]), 6)
+        self.assertEqual(len(profile["sentences"]), 7)
         self.assertEqual(profile["swatch"]["tier"], "target")
         self.assertAlmostEqual(profile["swatch"]["crops"]["wash"]["width_mm"], 31.2, places=3)
         self.assertEqual(self.client.get(f"/api/paints/{one.pk}/strip").status_code, 200)
@@ -220,11 +220,11 @@ class Measuring(Uploads, OwnDataFolder, TransactionTestCase):
 
 class Demo(OwnDataFolder, TestCase):
     def test_the_scenario_is_large_enough_invented_and_loaded_once(self) -> None:
-        self.assertEqual(load_demo(), 6)
+        self.assertEqual(load_demo(), 7)
         self.assertEqual(load_demo(), 0)
         self.assertGreaterEqual(Paint.objects.count(), 12)
         self.assertEqual(Paint.objects.values("maker").distinct().count(), 3)
-        self.assertEqual(Capture.objects.filter(state=CaptureState.QUEUED).count(), 5)
+        self.assertEqual(Capture.objects.filter(state=CaptureState.QUEUED).count(), 7)
         self.client.get("/")
         self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 5)
         self.assertEqual({d["state"] for d in self.client.get("/api/calendar").json()}, {"done", "coming"})

@@ -56,7 +56,7 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
         self.assert_problem(self.add(state="damp"), 400, "unknown-state", "before it is lifted")
         device = {"device": "flatbed", "kind": "white-led", "paint_state": "damp"}
         self.assert_problem(
-            self.send("post", f"/api/cards/{self.card.card_id}/device", device), 422, "unknown-setting", "states of the paint"
+            self.send("post", f"/api/cards/{self.card.card_id}/device", device), 400, "unknown-setting", "states of the paint"
         )
 
 

@@ -1,12 +1,31 @@
-import { useQueryClient } from "@tanstack/svelte-query";
+import { useQueryClient, type QueryKey } from "@tanstack/svelte-query";
 
 /** Changes asked of the server: the sentence when one is refused, and the data that it makes stale. */
 export class Attempt {
   problem = $state("");
   readonly #queries = useQueryClient();
 
+  #running: Promise<unknown> = Promise.resolve();
+
+  /** When everything that was asked for is done and known: until then a view may show what was there before. */
+  async settled(): Promise<void> {
+    await this.#running;
+  }
+
+  /** Shows what the server answered; an older answer still under way would put back what was there before. */
+  async put(key: QueryKey, data: unknown): Promise<void> {
+    await this.#queries.cancelQueries({ queryKey: key });
+    this.#queries.setQueryData(key, data);
+  }
+
   /** Runs `action`; true where it was done. What `stale` names is asked for anew either way: it may explain a refusal. */
-  async run(action: () => Promise<unknown>, ...stale: string[]): Promise<boolean> {
+  run(action: () => Promise<unknown>, ...stale: string[]): Promise<boolean> {
+    const done = this.#run(action, stale);
+    this.#running = Promise.allSettled([this.#running, done]);
+    return done;
+  }
+
+  async #run(action: () => Promise<unknown>, stale: string[]): Promise<boolean> {
     this.problem = "";
     try {
       await action();

@@ -28,7 +28,7 @@ class Question:
 _ALL = (
     Question(
         id="one-paint", text="What is this paint really like?", beside="one paint, every test on one sheet", start="paint",
-        answer="its whole profile, and where the label is right or wrong", tests=("hiding", "lifting"), replicates=3,
+        answer="its whole profile, and where the label is right or wrong", tests=("hiding", "lifting", "layers", "drops"), replicates=3,
     ),
     Question(
         id="which-maker", text="Which maker's version of this colour?", beside="one colour name from several makers", start="name",

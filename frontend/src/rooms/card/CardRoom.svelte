@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { useQueryClient } from "@tanstack/svelte-query";
   import { client, unwrap, type Card, type Session } from "../../lib/api/client";
   import type { LayoutDocument } from "../../lib/api/measurement";
   import { cardQuery, libraryQuery, sessionQuery } from "../../lib/api/queries";
@@ -22,7 +21,6 @@
   const card = cardQuery(() => id);
   const library = libraryQuery();
   const session = sessionQuery(() => card.data?.session ?? 0);
-  const queries = useQueryClient();
   const attempt = new Attempt();
   /** Zones that were moved and not yet kept; null while none is being moved. Others may move other zones meanwhile. */
   // Moves that were not kept yet survive a reload, card by card.
@@ -44,11 +42,11 @@
   const apply = (change: () => Promise<Session>) =>
     tried(async () => {
       const data = await change();
-      queries.setQueryData(["session", data.id], data);
+      await attempt.put(["session", data.id], data);
     });
   const mend = (change: (revision: number) => Promise<Card>) =>
     tried(async () => {
-      if (card.data) queries.setQueryData(["card", id], await change(card.data.revision));
+      if (card.data) await attempt.put(["card", id], await change(card.data.revision));
     });
   const path = $derived({ params: { path: { card_id: id } } });
 
@@ -105,8 +103,11 @@
   }
   function onkeydown(event: KeyboardEvent): void {
     if (!(event.ctrlKey || event.metaKey) || isTyping(event)) return;
-    if (event.key === "z" && session.data?.can_undo) undo();
-    if (event.key === "y" && session.data?.can_redo) redo();
+    // What can be taken back is known only once the change before has come through.
+    void attempt.settled().then(() => {
+      if (event.key === "z" && session.data?.can_undo) undo();
+      if (event.key === "y" && session.data?.can_redo) redo();
+    });
   }
 </script>
 

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { useQueryClient } from "@tanstack/svelte-query";
   import { client, unwrap } from "../../lib/api/client";
   import { zoneTitle } from "../../lib/api/measurement";
   import { cardQuery, libraryQuery } from "../../lib/api/queries";
@@ -19,7 +18,6 @@
   const id = $derived(route.getParams("/card/:card/sheet").card);
   const card = cardQuery(() => id);
   const library = libraryQuery();
-  const queries = useQueryClient();
   const attempt = new Attempt();
 
   // What was changed and not yet kept survives a reload.
@@ -110,7 +108,7 @@
     const swatches = new Set(layout.swatches.map((s) => s.id));
     const named = Object.fromEntries(Object.entries(paints).filter(([s]) => swatches.has(s)));
     const body = { revision, layout: layout as unknown as Record<string, never>, paints: named };
-    queries.setQueryData(["card", id], await unwrap(client.PUT("/api/cards/{card_id}/sheet", { ...path, body })));
+    await attempt.put(["card", id], await unwrap(client.PUT("/api/cards/{card_id}/sheet", { ...path, body })));
     leave();
   }
   async function keepAll(): Promise<void> {

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { useQueryClient } from "@tanstack/svelte-query";
   import { client, unwrap, type BenchPage } from "../../lib/api/client";
   import { benchQuery } from "../../lib/api/queries";
   import { Attempt } from "../../lib/attempt.svelte";
@@ -13,7 +12,6 @@
 
   const id = $derived(route.getParams("/paint/:card").card);
   const bench = benchQuery(() => id);
-  const queries = useQueryClient();
   const attempt = new Attempt();
   let begun = $state(false);
   // A note is kept letter by letter until it is written into the book.
@@ -34,7 +32,7 @@
   const big = "border-ink min-h-16 border-2 px-6 text-2xl";
 
   const act = (action: () => Promise<BenchPage>) =>
-    attempt.run(async () => queries.setQueryData(["bench", id], await action()), "timers", "inbox", "overview");
+    attempt.run(async () => attempt.put(["bench", id], await action()), "timers", "inbox", "overview");
   const path = $derived({ params: { path: { card_id: id } } });
   const at_step = (step_id: string) => ({ params: { path: { card_id: id, step_id } } });
   function forward(): void {

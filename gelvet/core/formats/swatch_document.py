@@ -1,0 +1,247 @@
+"""A swatch's quantities as JSON-ready figures: null with the reason where absent."""
+
+from typing import Any
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.formats.figures import number, numbers
+from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
+from gelvet.core.measure.values import (
+    Absent,
+    DilutionPath,
+    Drying,
+    Effect,
+    Fading,
+    Glaze,
+    Gradient,
+    Granulation,
+    Hiding,
+    HueShift,
+    Lifting,
+    Separation,
+    Sheen,
+    Sparkle,
+    Strength,
+    SwatchMeasures,
+    Tilt,
+    ValueRange,
+    WaterDrop,
+    WetDrop,
+)
+
+
+def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:
+    return {
+        **_path(measures.path, paper),
+        **_along(measures.path, paper),
+        "hue_shift": _hue_shift(measures.hue_shift),
+        "value_range": _value_range(measures.value_range),
+        "granulation": _granulation(measures.granulation),
+        "separation": _separation(measures.separation),
+        "sparkle": _sparkle(measures.sparkle),
+        "sheen": _sheen(measures.sheen),
+        "hiding": _hiding(measures.hiding),
+        "lifting": _lifting(measures.lifting),
+        "strength": _strength(measures.strength),
+        "glaze": _glaze(measures.glaze),
+        "gradient": _gradient(measures.gradient),
+        "drying": _drying(measures.drying),
+        "wet_drop": _wet_drop(measures.wet_drop),
+        "water_drop": _water_drop(measures.water_drop),
+        "tilt": _tilt(measures.tilt),
+        "effects": [] if isinstance(measures.effects, Absent) else [_effect(e) for e in measures.effects],
+        "fade": _fade(measures.fading),
+    }
+
+
+def _path(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
+    if isinstance(path, Absent):
+        nothing = {"lab": None, "absent": path.reason}
+        return {"masstone": {"depth": None, **nothing}, "half": nothing, "wash": nothing, "path": [], "gradient_ends_at": None}
+    labs = xyz_to_lab(path.xyz)
+    return {
+        "masstone": {"lab": numbers(path.masstone.lab), "depth": number(path.masstone_depth), "u": number(path.masstone.u)},
+        "half": {"lab": numbers(xyz_to_lab(path.half_xyz)), "depth": number(0.5 * path.masstone_depth), "u": number(path.u_half)},
+        "wash": {"lab": numbers(path.wash_lab), "depth": number(0.15 * path.masstone_depth), "u": number(path.u_wash)},
+        "path": [{"depth": number(d), "lab": numbers(lab)} for d, lab in zip(path.depth, labs, strict=True)],
+        "gradient_ends_at": number(path.gradient_ends_at),
+        "ordered_by": "place" if path.by_place else "depth",
+        "paper_lab": None if paper is None else numbers(xyz_to_lab(paper)),
+    }
+
+
+def _hue_shift(shift: HueShift | Absent) -> dict[str, Any]:
+    if isinstance(shift, Absent):
+        return {"delta_h": None, "delta_H": None, "travel": None, "u": None, "absent": shift.reason}
+    return {"delta_h": number(shift.delta_h), "delta_H": number(shift.delta_big_h), "travel": number(shift.travel),
+            "u": number(shift.u), "absent": None}  # fmt: skip
+
+
+def _value_range(values: ValueRange | Absent) -> dict[str, Any]:
+    if isinstance(values, Absent):
+        return {"masstone_L": None, "wash_L": None, "span_L": None, "reach": None, "u": None, "absent": values.reason}
+    return {"masstone_L": number(values.masstone_l), "wash_L": number(values.wash_l), "span_L": number(values.span_l),
+            "reach": number(values.reach), "u": number(values.u), "absent": None}  # fmt: skip
+
+
+def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
+    if isinstance(grain, Absent):
+        names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "arms_length", "fine", "skew", "u")
+        return {**dict.fromkeys(names), "by_depth": [], "spectrum": [], "absent": grain.reason}
+    return {
+        "index": number(grain.index), "mottle": number(grain.mottle), "grain_mm": number(grain.grain_mm),
+        "anisotropy": number(grain.anisotropy), "anisotropy_deg": number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
+        "tooth_correlation": number(grain.tooth_correlation), "arms_length": number(grain.arms_length),
+        "fine": number(grain.fine), "skew": number(grain.skew), "u": number(grain.u),
+        "grain_u": number(grain.grain_u), "blur_mm": number(grain.blur_mm), "gain": number(grain.gain), "where": grain.where,
+        "by_depth": [
+            {"depth": number(g.depth), "index": number(g.index), "u": number(g.u), "where": g.where} for g in grain.by_depth
+        ],
+        "spectrum": [{"frequency": number(f), "wash": number(wash), "paper": number(bare)} for f, wash, bare in grain.spectrum],
+        "absent": None,
+    }  # fmt: skip
+
+
+def _hiding(value: Hiding | Absent) -> dict[str, Any]:
+    names = ("veil", "contrast_ratio", "hiding", "u", "transmits", "glinting_veil")
+    if isinstance(value, Absent):
+        return {**dict.fromkeys(names), "class": None, "wash": None, "absent": value.reason}
+    wash = None if value.wash is None else {"veil": number(value.wash.veil), "contrast_ratio": number(value.wash.contrast_ratio),
+                                            "hiding": number(value.wash.hiding), "u": number(value.wash.u)}  # fmt: skip
+    return {**{name: number(getattr(value, name)) for name in names}, "class": value.transparency, "wash": wash, "absent": None}
+
+
+def _lifting(value: Lifting | Absent) -> dict[str, Any]:
+    names = ("removed", "residual_de00", "u", "residue_hue", "residue_share", "glints", "damage")
+    if isinstance(value, Absent):
+        return {**dict.fromkeys(names), "class": None, "residue_component": None, "before": None, "absent": value.reason}
+    figures = {name: number(getattr(value, name)) for name in names}
+    return {**figures, "class": value.staining, "residue_component": value.residue_component, "before": value.before, "absent": None}
+
+
+def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
+    """What the path shows besides its ends."""
+    if isinstance(path, Absent) or paper is None:
+        return {"chroma_peak": None, "flare": None, "dilution_shift": None}
+    chroma, depth = chroma_peak(path)
+    sudden = flare(path)
+    return {
+        "chroma_peak": {"chroma": number(chroma), "depth": number(depth)},
+        "flare": None if sudden is None else {"delta_e": number(sudden.delta_e), "depth": number(sudden.depth)},
+        "dilution_shift": number(shift_by_dilution(path, paper)),
+    }
+
+
+def _strength(value: Strength | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"slope": None, "relative": None, "channel": None, "u": None, "absent": value.reason}
+    return {
+        "slope": number(value.slope),
+        "relative": number(value.relative),
+        "channel": value.channel,
+        "u": number(value.u),
+        "absent": None,
+    }
+
+
+def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
+    """None where the card has no layers at all."""
+    if isinstance(value, Absent):
+        return None
+    steps = [
+        {"layers": s.layers, "lab": numbers(s.lab), "delta_L": number(s.delta_l), "delta_C": number(s.delta_c),
+         "delta_h": number(s.delta_h), "u": number(s.u)} for s in value.steps
+    ]  # fmt: skip
+    return {"steps": steps, "stops_deepening_at": value.stops_deepening_at, "absent": None}
+
+
+def _drying(value: Drying | Absent) -> dict[str, Any] | None:
+    """None where the card was not captured wet as well."""
+    if isinstance(value, Absent):
+        return None
+    return {
+        place: {
+            "delta_L": number(at.delta_l),
+            "delta_C": number(at.delta_c),
+            "delta_h": number(at.delta_h),
+            "delta_e00": number(at.delta_e00),
+        }
+        for place, at in (("masstone", value.masstone), ("wash", value.wash))
+    } | {"u": number(value.u), "absent": None}
+
+
+def _gradient(value: Gradient | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"unevenness": None, "backruns": None, "backrun_strength": None, "absent": value.reason}
+    return {"unevenness": number(value.unevenness), "backruns": value.backruns, "backrun_strength": number(value.backrun_strength),
+            "absent": None}  # fmt: skip
+
+
+def _no_zone(value: object) -> bool:
+    """Whether a card simply has no place for something."""
+    return isinstance(value, Absent) and value.reason.startswith("the card has no ") and value.reason.endswith(" zone for this paint")
+
+
+def _profile(values: Floats) -> list[dict[str, Any]]:
+    return [{"distance_mm": number(r), "depth": number(d)} for r, d in values]
+
+
+def _wet_drop(value: WetDrop | Absent) -> dict[str, Any] | None:
+    """None where the card has no such zone, as for the other things that water does."""
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"reach_mm": None, "centre": None, "rim": None, "parted": None, "u": None, "profile": [], "absent": value.reason}
+    return {"reach_mm": number(value.reach_mm), "centre": {"lab": numbers(value.centre)}, "rim": {"lab": numbers(value.rim)},
+            "parted": number(value.parted), "u": number(value.u), "profile": _profile(value.profile), "absent": None}  # fmt: skip
+
+
+def _water_drop(value: WaterDrop | Absent) -> dict[str, Any] | None:
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"area_mm2": None, "rim": None, "u": None, "profile": [], "absent": value.reason}
+    return {"area_mm2": number(value.area_mm2), "rim": number(value.rim), "u": number(value.u), "profile": _profile(value.profile),
+            "absent": None}  # fmt: skip
+
+
+def _tilt(value: Tilt | Absent) -> dict[str, Any] | None:
+    if _no_zone(value):
+        return None
+    if isinstance(value, Absent):
+        return {"head": None, "tail": None, "parted": None, "absent": value.reason}
+    return {"head": {"lab": numbers(value.head)}, "tail": {"lab": numbers(value.tail)}, "parted": number(value.parted), "absent": None}
+
+
+def _effect(value: Effect) -> dict[str, Any]:
+    return {"effect": value.name, "contrast": number(value.contrast), "size_mm": number(value.size_mm)}
+
+
+def _separation(value: Separation | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"index": None, "components": [], "u": None, "absent": value.reason}
+    parts = [{"lab": numbers(xyz_to_lab(c.xyz)), "share": number(c.share)} for c in value.components]
+    return {"index": number(value.index), "components": parts, "u": number(value.u), "absent": None}
+
+
+def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
+    names = ("density", "strength", "coverage", "u", "strength_u", "heavy", "light", "hue")
+    if isinstance(value, Absent):
+        return {**dict.fromkeys(names), "clipped": None, "shots": None, "absent": value.reason}
+    return {**{name: number(getattr(value, name)) for name in names}, "clipped": value.clipped, "shots": value.shots, "absent": None}
+
+
+def _sheen(value: Sheen | Absent) -> dict[str, Any]:
+    if isinstance(value, Absent):
+        return {"delta_e00": None, "hue_travel": None, "claimed": None, "absent": value.reason}
+    return {"delta_e00": number(value.delta_e00), "hue_travel": number(value.hue_travel), "claimed": value.claimed, "absent": None}
+
+
+def _fade(value: Fading | Absent) -> dict[str, Any] | None:
+    """None where the card has no strip at all."""
+    if isinstance(value, Absent):
+        if _no_zone(value):
+            return None
+        return {"delta_e_ab": None, "delta_e00": None, "delta_L": None, "hours": None, "category": None, "u": None, "absent": value.reason}
+    return {"delta_e_ab": number(value.delta_e_ab), "delta_e00": number(value.delta_e00), "delta_L": number(value.delta_l),
+            "hours": value.hours, "category": value.category, "u": number(value.u), "absent": None}  # fmt: skip
