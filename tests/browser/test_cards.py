@@ -46,7 +46,15 @@ class MendedCards(BrowserTest):
         rows = page.get_by_role("list", name="Swatches").locator("> li")
         expect(rows.nth(0)).to_contain_text("Slack-water Blue")
         held: list[Route] = []
-        page.route(f"**/api/sessions/{session.pk}", lambda route: held.append(route))
+        released = False
+
+        def hold(route: Route) -> None:
+            if released:
+                route.continue_()
+            else:
+                held.append(route)
+
+        page.route(f"**/api/sessions/{session.pk}", hold)
         rows.nth(0).get_by_role("button", expanded=False).first.press("Enter")
         page.get_by_role("combobox", name="Swap S1 with").press("Enter")
         page.keyboard.type("S3")
@@ -56,7 +64,7 @@ class MendedCards(BrowserTest):
         page.keyboard.press("Control+z")
         while not held:
             page.wait_for_timeout(20)
-        page.unroute(f"**/api/sessions/{session.pk}")
+        released = True
         for route in held:
             route.continue_()
         expect(rows.nth(0)).to_contain_text("Slack-water Blue")

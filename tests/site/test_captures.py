@@ -226,7 +226,7 @@ class Demo(OwnDataFolder, TestCase):
         self.assertEqual(Paint.objects.values("maker").distinct().count(), 3)
         self.assertEqual(Capture.objects.filter(state=CaptureState.QUEUED).count(), 7)
         self.client.get("/")
-        self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 5)
+        self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 7)
         self.assertEqual({d["state"] for d in self.client.get("/api/calendar").json()}, {"done", "coming"})
 
 
