@@ -77,18 +77,19 @@ def wait_until_measured(address: str) -> None:
 def take_pictures(page: "Page", address: str) -> None:
     """Every main view at 1280 × 800."""
     page.goto(address)
-    page.get_by_text("measured, every gate passed").nth(4).wait_for(timeout=300_000)
+    page.get_by_text("measured, every gate passed").nth(5).wait_for(timeout=400_000)
     views = {
         "bench": "/",
         "questions": "/ask",
-        "ask": "/ask/6",
+        "ask": "/ask/7",
         "card": "/card/THRIFT-IN-MIXES-4-01",
-        "painting": "/paint/WINTER-BOX-6-01",
+        "painting": "/paint/WINTER-BOX-7-01",
         "inbox": "/capture",
         "capture": "/capture/" + _first_card(page),
         "look": "/look/1",
         "look-zone": "/look/1?zone=S4.wash",
         "paint": "/library/1",
+        "evidence": "/library/15",
         "library": "/library",
         "answer": "/compare/4",
         "compare": "/compare?paints=1,2,3,4,5&by=hue",
@@ -103,6 +104,9 @@ def take_pictures(page: "Page", address: str) -> None:
             for _ in range(3):
                 page.keyboard.press("d")
                 page.wait_for_timeout(600)
+        if name == "evidence":
+            page.get_by_role("region", name="Grain").evaluate("plate => plate.scrollIntoView()")
+            page.wait_for_timeout(600)
         if name == "look-zone":
             page.keyboard.press("]")
             page.keyboard.press("[")

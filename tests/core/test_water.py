@@ -232,6 +232,20 @@ class UnderLamps(unittest.TestCase):
         self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), bare))
 
 
+class WordsForGrain(unittest.TestCase):
+    def said(self, *indices: float) -> str:
+        swatch = dict(measured().document["swatches"]["S1"])
+        places = [{"depth": 1 - 0.2 * i, "index": v, "u": 0.1, "where": "gradient"} for i, v in enumerate(indices)]
+        swatch["granulation"] = {**swatch["granulation"], "by_depth": places}
+        return next(p.text for p in profile_phrases(swatch) if p.key == "granulation")
+
+    def test_where_it_is_plainest_is_told_only_beyond_chance(self) -> None:
+        self.assertIn("most in heavy colour (2.0 against 1.0", self.said(2.0, 1.9, 1.0))
+        self.assertIn("most in light colour (2.0 against 1.0", self.said(1.0, 1.9, 2.0))
+        self.assertIn("most in half tints (2.5", self.said(1.0, 2.5, 1.2))
+        self.assertNotIn("grains most", self.said(1.5, 1.6, 1.55))
+
+
 class Classes(unittest.TestCase):
     def swatch(self, veil: float, transmits: float | None, removed: float) -> dict[str, Any]:
         return {

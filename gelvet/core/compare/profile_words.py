@@ -78,16 +78,20 @@ def _seen_from_afar(grain: Mapping[str, Any]) -> str:
 
 
 def _where_it_grains(grain: Mapping[str, Any]) -> str:
-    """Heavy against light colour, where they differ by more than can be chance."""
+    """Where grain is plainest, if elsewhere it differs by more than can be chance."""
     places = grain.get("by_depth") or []
     if len(places) < 2:
         return ""
-    deep, pale = places[0], places[-1]
-    if abs(deep["index"] - pale["index"]) <= 2 * float(np.hypot(deep["u"], pale["u"])):
-        return ""
-    more, less = (deep, pale) if deep["index"] > pale["index"] else (pale, deep)
-    side = "heavy" if more is deep else "light"
-    return f" It grains most in {side} colour ({more['index']:.1f} against {less['index']:.1f} L*)."
+    most = max(places, key=lambda place: float(place["index"]))
+    ends = {"heavy": places[0], "light": places[-1]}
+    lower = {side: end for side, end in ends.items() if most["index"] - end["index"] > 2 * float(np.hypot(most["u"], end["u"]))}
+    if len(lower) == 2:
+        return f" It grains most in half tints ({most['index']:.1f} L*)."
+    if len(lower) == 1:
+        other = next(side for side in ends if side not in lower)
+        against = next(iter(lower.values()))
+        return f" It grains most in {other} colour ({ends[other]['index']:.1f} against {against['index']:.1f} L*)."
+    return ""
 
 
 def _flare(found: Mapping[str, Any] | None) -> Phrase | None:
