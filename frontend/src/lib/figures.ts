@@ -67,6 +67,9 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
     zone,
   });
   const { hue_shift: h, value_range: v, granulation: g, hiding, lifting } = f;
+  /** Figures of tests that most cards do not have: left out where there is none. */
+  const rare = (specs: Spec[]): FigureRow[] =>
+    specs.filter((spec) => spec.value !== null && spec.value !== undefined).map(row);
   return [
     place("masstone", "masstone", "masstone"),
     place("half", "half tint", "gradient"),
@@ -111,6 +114,19 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: v.absent,
       zone: "masstone",
     }),
+    ...rare([
+      { key: "chroma_peak", title: "most vivid, C*", value: f.chroma_peak?.chroma, digits: 0, zone: "gradient" },
+      {
+        key: "dilution_shift",
+        title: "of it by dilution alone",
+        value: f.dilution_shift,
+        digits: 1,
+        unit: "°",
+        sign: true,
+        zone: "gradient",
+      },
+      { key: "flare", title: "flare", value: f.flare?.delta_e, digits: 1, unit: " ΔE", zone: "gradient" },
+    ]),
     row({
       key: "granulation",
       title: "granulation",
@@ -132,6 +148,9 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       zone: "wash",
     }),
     row({ key: "mottle", title: "mottle", value: g.mottle, digits: 2, unit: " L*", absent: g.absent, zone: "wash" }),
+    ...rare([
+      { key: "arms_length", title: "from arm's length", value: g.arms_length, digits: 2, unit: " L*", zone: "wash" },
+    ]),
     row({
       key: "tooth",
       title: "settles in the tooth",
@@ -162,6 +181,17 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: f.sparkle?.absent,
       zone: "masstone",
     }),
+    ...rare([
+      {
+        key: "glint_strength",
+        title: "their light, mm²",
+        value: f.sparkle?.strength,
+        u: f.sparkle?.strength_u,
+        digits: 3,
+        unit: " per cm²",
+        zone: "masstone",
+      },
+    ]),
     row({
       key: "sheen",
       title: "sheen",
@@ -202,6 +232,27 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: hiding.absent,
       zone: "over_ink",
     }),
+    ...rare([
+      {
+        key: "glinting_veil",
+        title: "with its glints",
+        value: hiding.glinting_veil,
+        digits: 1,
+        unit: " %",
+        scale: 100,
+        zone: "over_ink",
+      },
+      {
+        key: "wash_veil",
+        title: "in a wash",
+        value: hiding.wash?.veil,
+        u: hiding.wash?.u ?? null,
+        digits: 1,
+        unit: " %",
+        scale: 100,
+        zone: "over_ink:2",
+      },
+    ]),
     row({
       key: "hiding",
       title: "hiding",
@@ -235,6 +286,35 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: lifting.absent,
       zone: "lifted",
     }),
+    ...rare([
+      {
+        key: "drying",
+        title: "drying shift",
+        value: f.drying?.masstone.delta_e00,
+        u: f.drying?.u ?? null,
+        digits: 1,
+        unit: " ΔE00",
+        zone: "masstone",
+      },
+      {
+        key: "wet_drop",
+        title: "a drop runs",
+        value: f.wet_drop?.reach_mm,
+        u: f.wet_drop?.u ?? null,
+        digits: 1,
+        unit: " mm",
+        zone: "wet_drop",
+      },
+      {
+        key: "water_drop",
+        title: "a drop of water clears",
+        value: f.water_drop?.area_mm2,
+        digits: 0,
+        unit: " mm²",
+        zone: "water_drop",
+      },
+      { key: "tilt", title: "parts on a tilted strip", value: f.tilt?.parted, digits: 1, unit: " ΔE", zone: "tilt" },
+    ]),
   ];
 }
 

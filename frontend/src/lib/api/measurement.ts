@@ -64,6 +64,7 @@ export interface SwatchFigures {
   sparkle?: {
     density: number | null;
     strength: number | null;
+    strength_u?: number | null;
     heavy?: number | null;
     light?: number | null;
     u: number | null;
