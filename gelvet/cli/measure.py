@@ -24,7 +24,7 @@ def add_to(commands: Commands) -> None:
         "--layout", type=Path, nargs="+", action="extend", help="the *.card.json of an image; several where it shows several cards"
     )
     parser.add_argument("--reference", type=Path, help="CGATS file with the reference patches' values")
-    parser.add_argument("--state", choices=["dry", "wet"], help="state of the paint in an image (default dry)")
+    parser.add_argument("--state", choices=["dry", "wet", "before_lifting"], help="state of the paint in an image (default dry)")
     parser.add_argument("--out", type=Path, help="file for the JSON (a folder where several captures are given)")
     parser.set_defaults(run=run)
 

@@ -20,6 +20,9 @@ def add_to(commands: Any) -> None:
     parser.add_argument("--camera", choices=["daylight", "lamp-led", "both"], help="photograph the cards instead, in this light")
     parser.add_argument("--tilt", type=float, default=12.0, help="a photograph's largest tilt in degrees (default 12)")
     parser.add_argument("--lamps", type=int, default=0, help="further photographs with a low lamp from this many sides (0 to 8)")
+    parser.add_argument(
+        "--also", action="append", choices=["wet", "before_lifting"], default=[], help="a further shot, of the card as it was then"
+    )
     parser.add_argument("--spoil", choices=FAULTS, help="let this go wrong, to see what the gates say")
     parser.add_argument("--no-spectra", action="store_true", help="write the reference target without spectra")
     parser.set_defaults(run=run)
@@ -62,7 +65,11 @@ def _scans(options: argparse.Namespace, index: int, rng: Any, layout: Any, paint
 
     kind: ScannerKind = ("white-led", "three-led")[index % 2] if options.scanner == "both" else options.scanner
     scanner = spoil_scanner(random_scanner(rng, kind, options.dpi), options.spoil)
-    return [simulate_scan(layout, paints, scanner, int(rng.integers(1 << 31)), fault=options.spoil)]
+    seed = int(rng.integers(1 << 31))
+    return [
+        simulate_scan(layout, paints, scanner, seed, scan_seed=seed + 1 + i, fault=options.spoil, state=state)
+        for i, state in enumerate(["dry", *options.also])
+    ]
 
 
 def _photographs(options: argparse.Namespace, index: int, rng: Any, layout: Any, paints: Any) -> list[Any]:
@@ -78,4 +85,8 @@ def _photographs(options: argparse.Namespace, index: int, rng: Any, layout: Any,
     # Eight bits of linear light are no camera's choice.
     file_format: PhotoFormat = "tiff-16" if camera.tone == "linear" else "jpeg-92"
     lamps = [Lamp(azimuth_deg=360.0 * i / options.lamps) for i in range(options.lamps)]
-    return [take_photograph(card, camera, seed + 1 + i, file_format, lamp) for i, lamp in enumerate([None, *lamps])]
+    shots = [take_photograph(card, camera, seed + 1 + i, file_format, lamp) for i, lamp in enumerate([None, *lamps])]
+    for state in options.also:
+        then = card_for_camera(layout, paints, camera, seed, fault=options.spoil, state=state)
+        shots.append(take_photograph(then, camera, seed + 1 + len(shots), file_format))
+    return shots

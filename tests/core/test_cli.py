@@ -220,6 +220,18 @@ class OtherCaptures(unittest.TestCase):
         self.assertLess(document["shots"][0]["registration_mm"], 0.1)
         self.assertIsNotNone(document["swatches"]["S1"]["masstone"]["lab"])
 
+    def test_a_card_is_measured_with_shots_of_it_wet_and_before_lifting(self) -> None:
+        made = ("--sheet", "A5", "--swatches", "1", "--dpi", "150", "--also", "wet", "--also", "before_lifting", "--seed", "6")
+        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        out = self.folder / "m.json"
+        run("measure", printed.strip(), "--out", out)
+        document = json.loads(out.read_text("utf-8"))
+        self.assertEqual([s["state"] for s in document["shots"]], ["wet", "before_lifting"])
+        swatch = document["swatches"]["S1"]
+        self.assertGreater(swatch["drying"]["masstone"]["delta_L"], 0)
+        # The patch that was left beside it is the nearer witness.
+        self.assertFalse(swatch["lifting"]["before"])
+
     def test_a_scan_of_two_cards_gives_two_measurements(self) -> None:
         import numpy as np
         import tifffile

@@ -53,6 +53,7 @@ def _shot(shot: RegisteredShot) -> dict[str, Any]:
     return {
         "file": shot.file.title,
         "light": shot.file.light,
+        "state": shot.file.state,
         "azimuth_deg": number(shot.file.azimuth_deg),
         "elevation_deg": number(shot.file.elevation_deg),
         "pixels_per_mm": number(shot.geometry.pixels_per_mm),

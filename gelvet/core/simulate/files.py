@@ -16,7 +16,7 @@ from gelvet.core.simulate.camera import Camera, camera_weights, develop, eight_b
 from gelvet.core.simulate.faults import Fault
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint
-from gelvet.core.simulate.painted_card import PaintedCard, paint_card
+from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card
 from gelvet.core.simulate.scanner import Scanner, device_weights, scan
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM
 from gelvet.core.simulate.spoiling import spoil_card
@@ -51,10 +51,11 @@ def simulate_scan(
     scan_seed: int | None = None,
     target_seed: int | None = None,
     fault: Fault | None = None,
+    state: State = "dry",
 ) -> SimulatedCapture:
     """Paints the card and scans it; the same seeds give the same card and the same pixels."""
     fine = scanner.dpi / 25.4 * (1.6 if scanner.dpi <= 400 else 1.0)
-    card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed)
+    card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed, state=state)
     pixels = scan(spoil_card(card, fault, seed), scanner, seed + 1 if scan_seed is None else scan_seed)
     return SimulatedCapture(card=card, image=pixels, reference=reference_of(card, fault), device=scanner)
 
@@ -67,10 +68,11 @@ def card_for_camera(
     *,
     target_seed: int | None = None,
     fault: Fault | None = None,
+    state: State = "dry",
 ) -> PaintedCard:
     """The painted card as `camera` sees it, fine enough for its pictures."""
     fine = camera.pixels_per_mm * 1.35
-    card = paint_card(layout, paints, camera_weights(camera.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed)
+    card = paint_card(layout, paints, camera_weights(camera.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed, state=state)
     return spoil_card(card, fault, seed)
 
 
@@ -120,10 +122,12 @@ def write_capture(shots: list[SimulatedCapture], folder: Path, stem: str, *, wit
     reference = first.reference if with_spectra else ReferenceTarget(ids=first.reference.ids, xyz=first.reference.xyz)
     listed = []
     for shot in shots:
-        name = f"{stem}.{shot.ending}" if shot.light is None else f"{stem}-rake-{shot.light.azimuth_deg:03.0f}.{shot.ending}"
+        moment = "" if shot.card.state == "dry" else f"-{shot.card.state.replace('_', '-')}"
+        side = "" if shot.light is None else f"-rake-{shot.light.azimuth_deg:03.0f}"
+        name = f"{stem}{side}{moment}.{shot.ending}"
         write_image(shot, folder / name)
         low = {} if shot.light is None else {"azimuth_deg": shot.light.azimuth_deg, "elevation_deg": shot.light.elevation_deg}
-        listed.append({"file": name, "light": "rake" if shot.light else "diffuse", **low})
+        listed.append({"file": name, "light": "rake" if shot.light else "diffuse", **low, **({"state": shot.card.state} if moment else {})})
     _write_json(folder / f"{stem}.card.json", layout_to_document(first.card.layout))
     (folder / f"{stem}.reference.txt").write_text(write_reference(reference, "simulated instrument"), "utf-8")
     _write_json(folder / f"{stem}.truth.json", card_truth(first.card))
