@@ -79,7 +79,9 @@ def measure_image(
     with _paints_prepared(reference):
         picture = read_picture(image)
         found = _the_card(picture, layout)
-    others = [(file, other, _the_card(other, layout)) for file in other_shots for other in (read_picture(file.path),)]
+    # Two files at a time: decoding is what takes long, and each is large.
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        others = list(pool.map(lambda file: _seen(file, layout), other_shots))
     if others:
         refuse_strangers([(picture, found), *((other, tags) for _, other, tags in others)], layout)
     return _measure(picture, found, layout, reference, state, others, progress, earlier, with_views)
@@ -121,6 +123,11 @@ def measure_sheet(
     for number, (tags, arrangement) in enumerate(found):
         results.append(_one_of_several(picture, tags, arrangement, layouts, reference, state, _part(progress, number, len(found))))
     return results
+
+
+def _seen(file: ShotFile, layout: Layout) -> tuple[ShotFile, Picture, FoundTags]:
+    picture = read_picture(file.path)
+    return file, picture, _the_card(picture, layout)
 
 
 @contextmanager

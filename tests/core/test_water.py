@@ -16,7 +16,7 @@ from gelvet.core.errors import ClassLimitsError
 from gelvet.core.measure.classes import USUAL, ClassLimits, classed
 from gelvet.core.measure.granulation import ARMS_LENGTH_MM, eye_variance, spectrum_of
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.roughness import rise_of_roughness
+from gelvet.core.measure.roughness import rise_of_roughness, roughness
 from gelvet.core.measure.sparkle import find_glints, without_glints
 from gelvet.core.measure.values import Absent, Component, Effect, Lifting, WaterDrop, WetDrop, ZoneColour, ZonePixels
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
@@ -227,9 +227,10 @@ class UnderLamps(unittest.TestCase):
         measured = measured_with(3)
         lights = lit_shots(measured.capture, np.array(measured.document["zones"]["S1.paper"]["xyz"]), measured.shots)
         bare = [z.rect for z in measured.capture.layout.zones_of("paper")]
-        self.assertAlmostEqual(rise_of_roughness(lights, bare[0], bare) or 0.0, 0.0, delta=0.15)
-        self.assertIsNone(rise_of_roughness(lights[:1], bare[0], bare))
-        self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), bare))
+        paper = roughness(lights, bare)
+        self.assertAlmostEqual(rise_of_roughness(lights, bare[0], paper) or 0.0, 0.0, delta=0.15)
+        self.assertIsNone(roughness(lights[:1], bare))
+        self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), paper))
 
 
 class WordsForGrain(unittest.TestCase):

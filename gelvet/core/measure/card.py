@@ -18,6 +18,7 @@ from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
+from gelvet.core.measure.roughness import roughness
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.values import Absent, Strength, SwatchMeasures, ZoneColour, nothing_measured
@@ -62,7 +63,9 @@ def measure_card(
     if isinstance(paper, Paper):
         white = paper.colour.xyz
         inks = [m for m in common.values() if m.zone.kind == "ink"]
-        around = Surroundings(paper=paper, inks=inks, lights=lit_shots(capture, white, shots), state=state, with_views=with_views)
+        lights = lit_shots(capture, white, shots)
+        rough = roughness(lights, paper.places) if layout.zones_of("lifted") else None
+        around = Surroundings(paper=paper, inks=inks, lights=lights, roughness=rough, state=state, with_views=with_views)
         others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
     done = 0
 

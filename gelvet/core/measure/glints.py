@@ -102,14 +102,16 @@ def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> tup
     from scipy import fft
 
     rim = int(6 * spread) + 12
-    padded = np.asarray(cv2.copyMakeBorder(excess, rim, rim, rim, rim, cv2.BORDER_REFLECT))
+    # Transforms of some lengths take many times as long as those of the next.
+    more = [fft.next_fast_len(side + 2 * rim, real=True) - side - rim for side in excess.shape]
+    padded = np.asarray(cv2.copyMakeBorder(excess, rim, more[0], rim, more[1], cv2.BORDER_REFLECT))
     limit = 4 * 1.4826 * float(np.median(np.abs(excess))) + 1e-6
     fy, fx = fft.fftfreq(padded.shape[0])[:, None], fft.rfftfreq(padded.shape[1])[None]
     spot = np.exp(-2 * (np.pi * spread) ** 2 * (fx**2 + fy**2))
     kernel = spot / _smooth_power(np.abs(fft.rfft2(np.clip(padded, -limit, limit))) ** 2)
     response = fft.irfft2(kernel * spot, padded.shape)[0, 0]
     filtered = fft.irfft2(fft.rfft2(padded) * kernel, padded.shape) / response
-    found: Floats = np.asarray(filtered[rim:-rim, rim:-rim], dtype=np.float32)
+    found: Floats = np.asarray(filtered[rim : rim + excess.shape[0], rim : rim + excess.shape[1]], dtype=np.float32)
     return found, _local_spread(found, pixels_per_mm)
 
 
@@ -210,6 +212,8 @@ def _spot(view: _View, row: int, column: int) -> _Spot:
 
 def _peaks(values: Floats, labels: Image, count: int) -> Image:
     """Row and column (count - 1, 2) of the largest value within each label from 1 on."""
-    from scipy import ndimage
-
-    return np.array(ndimage.maximum_position(values, labels, np.arange(1, count)), dtype=int).reshape(-1, 2)
+    inside = np.flatnonzero(labels)
+    rising = inside[np.argsort(values.ravel()[inside], kind="stable")]
+    last = np.zeros(count, dtype=np.intp)
+    last[labels.ravel()[rising]] = rising  # of several places for one label the last, which is the largest, stays
+    return np.stack(np.unravel_index(last[1:], values.shape), axis=1)

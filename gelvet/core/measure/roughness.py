@@ -12,20 +12,21 @@ from gelvet.core.measure.tooth import banded
 _EDGE_MM = 0.8
 
 
-def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: Sequence[Rect]) -> float | None:
-    """Share by which the shading's SD in 0.4 to 3 cycles/mm exceeds that of the bare paper; None without a low lamp, or where
-    place or paper are too small or too coarse."""
+def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: float | None) -> float | None:
+    """Share by which a place is rougher than the `bare` paper; None where one of both is not known."""
+    here = None if bare is None else roughness(lights, [place])
+    return None if here is None or bare is None else here / bare - 1
+
+
+def roughness(lights: Sequence[LitShot], places: Sequence[Rect]) -> float | None:
+    """SD of the shading in 0.4 to 3 cycles/mm, the median of the places; None without a low lamp, or where all places are too
+    small or too coarse."""
     lamps = [light for light in lights if light.raking]
-    if not lamps:
-        return None
-    here = _roughness(lights[0], lamps, place)
-    papers = [r for rect in bare if (r := _roughness(lights[0], lamps, rect)) is not None]
-    if here is None or not papers:
-        return None
-    return here / float(np.median(papers)) - 1
+    found = [r for rect in places if lamps and (r := _of_one(lights[0], lamps, rect)) is not None]
+    return float(np.median(found)) if found else None
 
 
-def _roughness(flat: LitShot, lamps: Sequence[LitShot], rect: Rect) -> float | None:
+def _of_one(flat: LitShot, lamps: Sequence[LitShot], rect: Rect) -> float | None:
     """RMS over the lamps of the SD of the light against the flat shot's."""
     inner = rect.inset(_EDGE_MM)
     scale = min(light.capture.calibration.geometry.pixels_per_mm for light in (flat, *lamps))

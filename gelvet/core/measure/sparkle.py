@@ -17,6 +17,8 @@ _KINDS = ("masstone", "gradient", "wash", "black_paper")
 # Counted for themselves: what stayed after lifting, what sparkles over the ink line.
 _APART = ("lifted", "over_ink")
 _GLINT_MM = 0.12
+# The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
+_MISSED_SHARE = 0.15
 _HEAVY, _LIGHT = ("masstone",), ("wash",)
 _SMALLEST_CM2 = 0.2
 _MOST_PIXELS_PER_MM = 24.0
@@ -68,7 +70,7 @@ def sparkle(found: Sequence[FoundGlints] | Absent, lights: int) -> Sparkle | Abs
         density=density,
         strength=strength,
         coverage=coverage,
-        u=float(np.sqrt(number + 1) / (area * lamps) + 0.05 * density),
+        u=float(np.sqrt(number + 1) / (area * lamps) + _MISSED_SHARE * density),
         strength_u=float(strength * (0.1 + 1 / np.sqrt(number + 1))),
         heavy=glints_of(counted, _HEAVY),
         light=glints_of(counted, _LIGHT),

@@ -58,11 +58,13 @@ _STRETCHES = 4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Surroundings:
-    """What a swatch shares with its card: the paper, bare ink anywhere, the flat shot and those lit otherwise."""
+    """What a swatch shares with its card: the paper and its roughness under low lamps, bare ink anywhere, the flat shot and those
+    lit otherwise."""
 
     paper: Paper
     inks: Sequence[MeasuredZone] = ()
     lights: Sequence[LitShot] = ()
+    roughness: float | None = None
     state: str = "dry"
     with_views: bool = False
 
@@ -287,7 +289,7 @@ def _lifting(
         before=earlier is not None,
         components=() if isinstance(parted, Absent) else parted.components,
         glints=glints_of(found, ("lifted",)),
-        damage=rise_of_roughness(around.lights, place.zone.rect, around.paper.places),
+        damage=rise_of_roughness(around.lights, place.zone.rect, around.roughness),
     )  # fmt: skip
 
 

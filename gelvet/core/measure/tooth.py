@@ -7,7 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, band_pass, blur_gain
+from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, band_pass, blur_gain, cosine_frequency
 from gelvet.core.measure.values import Absent, Tooth, tint_depth
 
 MINIMUM_PIXELS_PER_MM = 7.5
@@ -76,11 +76,9 @@ def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur_mm: fl
 
 
 def banded(values: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
-    """The grain's band of a field (h, w)."""
-    rim = min(int(2 * pixels_per_mm), min(values.shape) - 1)
-    filled = np.pad(values - values.mean(), rim, mode="reflect")
-    fy = np.fft.fftfreq(filled.shape[0], 1 / pixels_per_mm)[:, None]
-    fx = np.fft.fftfreq(filled.shape[1], 1 / pixels_per_mm)[None]
-    frequency = np.hypot(fx, fy)
-    banded = np.fft.ifft2(np.fft.fft2(filled) * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)).real
-    return np.asarray(banded[rim : rim + values.shape[0], rim : rim + values.shape[1]])
+    """The grain's band of a field (h, w), the blur undone."""
+    from scipy.fft import dctn, idctn
+
+    frequency = cosine_frequency(values.shape, pixels_per_mm)
+    coefficients = dctn(values.astype(np.float32) - np.float32(values.mean()), norm="ortho")
+    return np.asarray(idctn(coefficients * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm), norm="ortho"))
