@@ -23,7 +23,7 @@ from gelvet.core.measure.glints import matched_to_spots
 from gelvet.core.measure.granulation import grain_index
 from gelvet.core.measure.separation import PixelPath
 from gelvet.core.measure.strength import kubelka_munk, strength
-from gelvet.core.measure.tooth import relief_from_slopes, tooth_correlation
+from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
 from gelvet.core.measure.values import Absent, DilutionPath, Glaze, Strength, ZoneColour, ZonePixels
 from gelvet.core.pipeline import measure_image
 from tests import simulated
@@ -157,7 +157,22 @@ class Tooth(unittest.TestCase):
         unknown = [replace(lamp, azimuth_deg=None) for lamp in lamps]
         line = [replace(lamps[0], azimuth_deg=0.0), replace(lamps[1], azimuth_deg=180.0)]
         for lights, words in (([flat], "fewer than two"), ([flat, *unknown], "fewer than two"), ([flat, *line], "on one line")):
-            self.assertIn(words, getattr(tooth_correlation(lights, rect, paper), "reason", ""))
+            self.assertIn(words, getattr(hollows_of(lights, rect), "reason", ""))
+        self.assertIn("too small", getattr(hollows_of([flat, *lamps], Rect(rect.x, rect.y, 3, 3)), "reason", ""))
+
+    def test_what_lies_in_the_hollows_follows_them_and_what_does_not_is_told_apart(self) -> None:
+        rng = np.random.default_rng(4)
+        hollows, other = (banded(rng.standard_normal((240, 320)).astype(np.float32), 20.0, 0.0) for _ in range(2))
+        place = Hollows(hollows, 20.0, 0.0)
+        self.assertGreater(place.follow(0.3 + hollows) or 0, 0.9)
+        self.assertLess(place.follow(0.3 - hollows) or 0, -0.9)
+        self.assertLess(abs(place.follow(0.3 + other) or 1), 0.2)
+        self.assertIsNone(place.follow(np.full((240, 320), 0.3, np.float32)))
+
+    def test_each_component_says_where_it_sits(self) -> None:
+        lit, unlit = (measured_with(n).document["swatches"]["S1"]["separation"]["components"] for n in (3, 0))
+        self.assertTrue(all(-1 <= c["tooth"] <= 1 for c in lit))
+        self.assertTrue(all(c["tooth"] is None for c in unlit))
 
     def test_relief_and_pigment_add_as_the_definition_says(self) -> None:
         self.assertAlmostEqual(grain_index(4.0, 0.0, 0.0), 2.0)

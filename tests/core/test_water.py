@@ -247,6 +247,19 @@ class WordsForGrain(unittest.TestCase):
         self.assertNotIn("grains most", self.said(1.5, 1.6, 1.55))
 
 
+class WordsForComponents(unittest.TestCase):
+    def said(self, one: float | None, two: float | None) -> str:
+        swatch = dict(measured().document["swatches"]["S1"])
+        parts = [{**c, "tooth": t} for c, t in zip(swatch["separation"]["components"], (one, two), strict=True)]
+        swatch["separation"] = {**swatch["separation"], "components": parts}
+        return next(p.text for p in profile_phrases(swatch) if p.key == "separation")
+
+    def test_the_one_in_the_hollows_is_named_where_lamps_tell(self) -> None:
+        self.assertIn("lies more in the hollows", self.said(0.6, 0.1))
+        self.assertNotEqual(self.said(0.6, 0.1), self.said(0.1, 0.6))
+        self.assertNotIn("hollows", self.said(0.5, 0.4) + self.said(None, None))
+
+
 class Classes(unittest.TestCase):
     def swatch(self, veil: float, transmits: float | None, removed: float) -> dict[str, Any]:
         return {

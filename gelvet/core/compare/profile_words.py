@@ -18,6 +18,7 @@ _STILL_DEG = 3.0
 # Unevenness in L* below which an eye at arm's length sees an even tint.
 _JUST_SEEN_L = 0.4
 _WORTH_VEIL, _ROUGHER = 0.003, 0.15
+_SEATS_APART = 0.25
 _GREY = 4.0
 
 
@@ -106,7 +107,17 @@ def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
     if len(found["components"]) < 2:
         return Phrase("separation", f"Does not separate (single spots lie {found['index']:.1f} ΔE off its path).", 0)
     parts = [f"{_colour_name(np.array(c['lab']))} ({c['share']:.0%})" for c in found["components"]]
-    return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.", 0)
+    return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.{_seats(found)}", 0)
+
+
+def _seats(found: Mapping[str, Any]) -> str:
+    """Which component lies in the paper's hollows, where the two differ plainly."""
+    seats = [c.get("tooth") for c in found["components"]]
+    if None in seats or abs(seats[0] - seats[1]) < _SEATS_APART:
+        return ""
+    deeper = int(seats[1] > seats[0])
+    names = [_colour_name(np.array(c["lab"])).removeprefix("a ") for c in found["components"]]
+    return f" The {names[deeper]} lies more in the hollows." if names[0] != names[1] else ""
 
 
 def _colour_name(lab: Floats) -> str:

@@ -220,7 +220,7 @@ def _effect(value: Effect) -> dict[str, Any]:
 def _separation(value: Separation | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
         return {"index": None, "components": [], "u": None, "absent": value.reason}
-    parts = [{"lab": numbers(xyz_to_lab(c.xyz)), "share": number(c.share)} for c in value.components]
+    parts = [{"lab": numbers(xyz_to_lab(c.xyz)), "share": number(c.share), "tooth": number(c.tooth)} for c in value.components]
     return {"index": number(value.index), "components": parts, "u": number(value.u), "absent": None}
 
 

@@ -1,5 +1,7 @@
 """Two pigments told apart by their optical densities: which colours they have, how much of each, and where it sits."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from gelvet.core.arrays import Floats
@@ -28,6 +30,14 @@ def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
     shares = shares / max(float(shares.sum()), 1e-9)
     order = np.argsort(-shares)
     return tuple(Component(xyz=paper * 10 ** -(means[i] * ends[i]), share=float(shares[i])) for i in order)
+
+
+def layers_of(zone: ZonePixels, parts: Sequence[Component], paper: Floats) -> tuple[Floats, Floats]:
+    """Directions (2, 3) of two components' densities, the largest channel 1, and how much of each lies at each pixel
+    (h, w, 2)."""
+    ends = np.array([-np.log10(np.clip(c.xyz / paper, 1e-4, 1.0)) for c in parts])
+    ends = ends / np.maximum(ends.max(axis=1, keepdims=True), 1e-6)
+    return ends, unmix(densities(zone, paper), ends)
 
 
 def densities(zone: ZonePixels, paper: Floats) -> Floats:

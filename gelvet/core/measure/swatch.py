@@ -9,6 +9,7 @@ from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.dilution_path import dilution_path
 from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
@@ -24,7 +25,7 @@ from gelvet.core.measure.sheen import sheen
 from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, texture_of, wash_texture
-from gelvet.core.measure.tooth import tooth_correlation
+from gelvet.core.measure.tooth import Hollows, hollows_of, tooth_correlation
 from gelvet.core.measure.value_range import value_range
 from gelvet.core.measure.values import (
     Absent,
@@ -97,9 +98,10 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     texture = wash_texture(zones, white, path)
     if isinstance(texture, Texture):
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
-    tooth = texture if isinstance(texture, Absent) else tooth_correlation(around.lights, texture.rect, white)
+    hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
+    tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white)
     ways = _pixel_path(zones, white, texture)
-    parted = _separation(capture, paper, texture, ways)
+    parted = _separation(capture, paper, texture, ways, hollows)
     figures = SwatchMeasures(
         path=path,
         hue_shift=shift,
@@ -231,12 +233,21 @@ def _pixel_path(zones: SwatchZones, paper: Floats, texture: Texture | Absent) ->
     return pixel_path([*fine, texture.pixels], paper)
 
 
-def _separation(capture: CalibratedCapture, paper: Paper, texture: Texture | Absent, path: PixelPath | None) -> Separation | Absent:
+def _separation(
+    capture: CalibratedCapture, paper: Paper, texture: Texture | Absent, path: PixelPath | None, hollows: Hollows | Absent
+) -> Separation | Absent:
+    """With where each component sits, as far as low lamps tell."""
     if isinstance(texture, Absent):
         return texture
     cal = capture.calibration
     eight_bit = capture.picture.pixels.dtype == np.uint8
-    return separation(texture.pixels, path, paper.colour.xyz, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
+    white = paper.colour.xyz
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
+    if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
+        return found
+    _, amounts = layers_of(texture.pixels, found.components, white)
+    seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
+    return replace(found, components=tuple(seated))
 
 
 def _hiding(zones: SwatchZones, around: Surroundings, found: Sequence[FoundGlints] | Absent) -> Hiding | Absent:

@@ -1,6 +1,7 @@
 """Does the pigment sit in the paper's hollows? Relief from low lamps against tint depth (measurement.md 4)."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -8,7 +9,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, band_pass, blur_gain, cosine_frequency
-from gelvet.core.measure.values import Absent, Tooth, tint_depth
+from gelvet.core.measure.values import Absent, Tooth, ZonePixels, tint_depth
 
 MINIMUM_PIXELS_PER_MM = 7.5
 # Lamps must look at the slopes from ways that differ by this much, for both directions of slope to be seen.
@@ -17,8 +18,31 @@ _ELEVATION_DEG = 20.0
 _LEAST_GOOD = 0.5
 
 
-def tooth_correlation(lights: Sequence[LitShot], rect: Rect, paper: Floats) -> Tooth | Absent:
-    """Correlation in 0.4 to 3 cycles/mm of tint depth in the first, flat light with the depth of hollows."""
+@dataclass(frozen=True, slots=True)
+class Hollows:
+    """Depth (h, w) of the paper's hollows in the grain's band, sampled at `pixels_per_mm`, and the flat shot's blur."""
+
+    depth: Floats
+    pixels_per_mm: float
+    blur_mm: float
+
+    def follow(self, amount: Floats) -> float | None:
+        """Correlation of an amount of paint (h, w), sampled at will over the same place, with the hollows in 0.4 to 3
+        cycles/mm; None where neither varies."""
+        import cv2
+
+        size = self.depth.shape[::-1]
+        same: Floats = np.asarray(cv2.resize(amount, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
+        inside = slice(int(0.5 * self.pixels_per_mm), -int(0.5 * self.pixels_per_mm) or None)
+        one = self.depth[inside, inside].ravel()
+        other = banded(same, self.pixels_per_mm, self.blur_mm)[inside, inside].ravel()
+        if one.std() < 1e-9 or other.std() < 1e-9:
+            return None
+        return float(np.corrcoef(one, other)[0, 1])
+
+
+def hollows_of(lights: Sequence[LitShot], rect: Rect) -> Hollows | Absent:
+    """The paper's hollows under a place, from what low lamps of known sides shade."""
     lamps = [light for light in lights if light.raking and light.azimuth_deg is not None]
     if len(lamps) < 2:
         return Absent("fewer than two shots with a low lamp from known sides")
@@ -29,24 +53,26 @@ def tooth_correlation(lights: Sequence[LitShot], rect: Rect, paper: Floats) -> T
     singular = np.linalg.svd(ways, compute_uv=False)
     if singular[-1] < _LEAST_CONDITION * singular[0]:
         return Absent("the low lamps stood on one line; add a shot from another side")
-    flat, good = lights[0].capture.xyz(rect, scale)
-    if good.mean() < _LEAST_GOOD:
-        return Absent("too little of the zone could be used")
+    if min(rect.width, rect.height) < MINIMUM_SIDE_MM:
+        return Absent("the zone is too small to see how the pigment lies in the tooth")
     seen = lights[0].relative(rect, scale)[0][..., 1]
     shading = np.stack([light.relative(rect, scale)[0][..., 1] / np.maximum(seen, 1e-3) - 1 for light in lamps])
     slopes = np.einsum("sl,lhw->shw", -np.linalg.pinv(ways), shading)
-    blur_px = lights[0].blur_px or 0.0
-    blur_mm = blur_px / lights[0].capture.calibration.geometry.pixels_per_mm
-    hollows = -relief_from_slopes(slopes[0], slopes[1], scale, blur_mm)
-    tint = tint_depth(flat, paper)
-    depth = banded(np.where(good, tint, np.median(tint[good])), scale, blur_mm)
-    inside = slice(int(0.5 * scale), -int(0.5 * scale) or None)
-    if min(depth.shape) < MINIMUM_SIDE_MM * scale:
-        return Absent("the zone is too small to see how the pigment lies in the tooth")
-    one, other = hollows[inside, inside].ravel(), depth[inside, inside].ravel()
-    if one.std() < 1e-9 or other.std() < 1e-9:
+    blur_mm = (lights[0].blur_px or 0.0) / lights[0].capture.calibration.geometry.pixels_per_mm
+    return Hollows(-relief_from_slopes(slopes[0], slopes[1], scale, blur_mm), scale, blur_mm)
+
+
+def tooth_correlation(hollows: Hollows | Absent, zone: ZonePixels, rect: Rect, paper: Floats) -> Tooth | Absent:
+    """Correlation in 0.4 to 3 cycles/mm of tint depth in the flat light with the depth of the hollows; `zone` are the pixels
+    of `rect`."""
+    if isinstance(hollows, Absent):
+        return hollows
+    if zone.used_fraction < _LEAST_GOOD:
+        return Absent("too little of the zone could be used")
+    tint = tint_depth(zone.xyz, paper)
+    r = hollows.follow(np.where(zone.good, tint, np.median(tint[zone.good])).astype(np.float32))
+    if r is None:
         return Absent("neither relief nor unevenness is seen")
-    r = float(np.corrcoef(one, other)[0, 1])
     spots = max(rect.width * rect.height / 0.3, 8.0)
     return Tooth(correlation=r, u=float((1 - r * r) / np.sqrt(spots) + 0.02))
 

@@ -251,10 +251,12 @@ class Drying:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Component:
-    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, and its share of the density."""
+    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, and its share of the density; `tooth` is
+    the correlation of its amount with the paper's hollows, None where no low lamps tell."""
 
     xyz: Floats
     share: float
+    tooth: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

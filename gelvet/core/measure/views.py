@@ -8,7 +8,7 @@ from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lightness, xyz_to_srgb8
-from gelvet.core.measure.components import densities, unmix
+from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.separation import PixelPath, off_path
 from gelvet.core.measure.swatch_zones import Texture
 from gelvet.core.measure.values import Absent, Separation, ZonePixels
@@ -101,9 +101,7 @@ def _components(part: ZonePixels, paper: Floats, parted: Separation) -> dict[str
     """Each component's own layer as if it lay alone on the paper."""
     if len(parted.components) != 2:
         return {}
-    ends = np.array([-np.log10(np.clip(c.xyz / paper, 1e-4, 1.0)) for c in parted.components])
-    ends = ends / np.maximum(ends.max(axis=1, keepdims=True), 1e-6)
-    amounts = unmix(densities(part, paper), ends)
+    ends, amounts = layers_of(part, parted.components, paper)
     alone = {}
     for number, end in enumerate(ends):
         xyz = paper * 10 ** -(amounts[..., number, None] * end)
