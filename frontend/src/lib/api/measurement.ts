@@ -146,6 +146,9 @@ export interface LayoutZone {
   kind: string;
   rect_mm: [number, number, number, number];
   axis?: string | null;
+  layers?: number;
+  dilution?: number;
+  effect?: string;
 }
 
 export interface LayoutDocument {
@@ -185,4 +188,9 @@ const shortTitles: Record<string, string> = {
 /** What fits into a narrow zone on a drawn card. */
 export function shortZoneTitle(kind: string): string {
   return shortTitles[kind] ?? zoneTitle(kind);
+}
+
+/** The same, or what tells a zone from its neighbours of one kind. */
+export function zoneMark(zone: LayoutZone): string {
+  return String(zone.layers ?? zone.dilution ?? zone.effect ?? shortZoneTitle(zone.kind));
 }

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Paint } from "../../lib/api/client";
-  import { shortZoneTitle, type LayoutDocument } from "../../lib/api/measurement";
+  import { zoneMark, type LayoutDocument } from "../../lib/api/measurement";
 
   interface Props {
     layout: LayoutDocument;
@@ -92,8 +92,7 @@
         y={y + h / 2}
         font-size="2.1"
         text-anchor="middle"
-        fill={zone.kind.endsWith("ink") && zone.kind !== "beside_ink" ? "#fff" : "#5e5e5e"}
-        >{shortZoneTitle(zone.kind)}</text
+        fill={zone.kind.endsWith("ink") && zone.kind !== "beside_ink" ? "#fff" : "#5e5e5e"}>{zoneMark(zone)}</text
       >
     {/if}
     {#if zone.kind === "masstone" && zone.swatch && !extra.heads}

@@ -54,7 +54,7 @@
 {#if attempt.problem}<Notice kind="problem">{attempt.problem}</Notice>{/if}
 {#if limits.data}
   <form
-    class="bg-paper max-w-3xl p-4"
+    class="bg-paper max-w-4xl p-4"
     onsubmit={(event) => {
       event.preventDefault();
       void keep({ veil: shares(shown.veil), removed: shares(shown.removed) });
