@@ -59,7 +59,8 @@ class MendedCards(BrowserTest):
         page.get_by_role("combobox", name="Swap S1 with").press("Enter")
         page.keyboard.type("S3")
         page.keyboard.press("Enter")
-        expect(rows.nth(0)).to_contain_text("Squall")
+        label = rows.nth(0).get_by_role("button").first
+        expect(label).to_contain_text("Squall")
         page.get_by_role("heading", level=1).click()
         page.keyboard.press("Control+z")
         while not held:
@@ -67,7 +68,7 @@ class MendedCards(BrowserTest):
         released = True
         for route in held:
             route.continue_()
-        expect(rows.nth(0)).to_contain_text("Slack-water Blue")
+        expect(label).to_contain_text("Slack-water Blue")
 
     def test_a_card_made_elsewhere_is_declared_and_named(self) -> None:
         paints()
