@@ -21,10 +21,11 @@ from gelvet.core.measure.evenness import chroma_peak, flare, gradient_evenness, 
 from gelvet.core.measure.glaze import glaze
 from gelvet.core.measure.glints import matched_to_spots
 from gelvet.core.measure.granulation import grain_index
+from gelvet.core.measure.quantities import DilutionPath, Glaze, Strength
 from gelvet.core.measure.separation import PixelPath
 from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
-from gelvet.core.measure.values import Absent, DilutionPath, Glaze, Strength, ZoneColour, ZonePixels
+from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
 from gelvet.core.pipeline import measure_image
 from tests import simulated
 from tests.lamps import lit_card, measured_with

@@ -16,9 +16,10 @@ from gelvet.core.errors import ClassLimitsError
 from gelvet.core.measure.classes import USUAL, ClassLimits, classed
 from gelvet.core.measure.granulation import ARMS_LENGTH_MM, eye_variance, spectrum_of
 from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.quantities import Component, Effect, Lifting, WaterDrop, WetDrop
 from gelvet.core.measure.roughness import rise_of_roughness, roughness
 from gelvet.core.measure.sparkle import find_glints, without_glints
-from gelvet.core.measure.values import Absent, Component, Effect, Lifting, WaterDrop, WetDrop, ZoneColour, ZonePixels
+from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
 from gelvet.core.pipeline import measure_image
 from tests.lamps import lit_card, measured_with

@@ -6,8 +6,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.formats.figures import number, numbers
 from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
-from gelvet.core.measure.values import (
-    Absent,
+from gelvet.core.measure.quantities import (
     DilutionPath,
     Drying,
     Effect,
@@ -28,6 +27,7 @@ from gelvet.core.measure.values import (
     WaterDrop,
     WetDrop,
 )
+from gelvet.core.measure.values import Absent
 
 
 def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:

@@ -17,11 +17,12 @@ from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
+from gelvet.core.measure.quantities import Strength, SwatchMeasures, nothing_measured
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.roughness import roughness
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
-from gelvet.core.measure.values import Absent, Strength, SwatchMeasures, ZoneColour, nothing_measured
+from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, without_foreign_matter, zone_colour, zone_pixels
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")

@@ -6,7 +6,8 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
 from gelvet.core.measure.dilution_path import WASH_SHARE
-from gelvet.core.measure.values import DilutionPath, Flare, Gradient, ZonePixels, tint_depth
+from gelvet.core.measure.quantities import DilutionPath, Flare, Gradient
+from gelvet.core.measure.values import ZonePixels, tint_depth
 
 # A ridge of a backrun stands over its surroundings by this share of the depth there, closed round this much or more.
 _RIDGE_SHARE, _RIDGE_MM2, _BROAD_MM = 0.12, 12.0, 1.5

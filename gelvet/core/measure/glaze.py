@@ -6,7 +6,8 @@ from itertools import pairwise
 import numpy as np
 
 from gelvet.core.colour.spaces import lab_to_lch
-from gelvet.core.measure.values import Absent, Glaze, GlazeStep, ZoneColour
+from gelvet.core.measure.quantities import Glaze, GlazeStep
+from gelvet.core.measure.values import Absent, ZoneColour
 
 # A layer that deepens by less than this, and by less than what can be told, adds nothing.
 _NOTHING_L = 0.5

@@ -8,7 +8,8 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lightness
 from gelvet.core.measure.averaging import averaged
-from gelvet.core.measure.values import Absent, GrainAt, Granulation, Tooth, ZonePixels
+from gelvet.core.measure.quantities import GrainAt, Granulation, Tooth
+from gelvet.core.measure.values import Absent, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).
 HALF_RESPONSE = float(np.sqrt(np.log(2) / 2) / np.pi)

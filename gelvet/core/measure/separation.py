@@ -20,7 +20,8 @@ from gelvet.core.measure.granulation import (
     cosine_frequency,
     low_pass,
 )
-from gelvet.core.measure.values import Absent, Separation, ZonePixels, tint_depth
+from gelvet.core.measure.quantities import Separation
+from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0

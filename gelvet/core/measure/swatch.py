@@ -19,16 +19,7 @@ from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.roughness import rise_of_roughness
-from gelvet.core.measure.separation import PixelPath, pixel_path, separation
-from gelvet.core.measure.sheen import sheen
-from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
-from gelvet.core.measure.strength import strength
-from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, texture_of, wash_texture
-from gelvet.core.measure.tooth import Hollows, hollows_of, tooth_correlation
-from gelvet.core.measure.value_range import value_range
-from gelvet.core.measure.values import (
-    Absent,
+from gelvet.core.measure.quantities import (
     DilutionPath,
     Effect,
     Fading,
@@ -47,10 +38,17 @@ from gelvet.core.measure.values import (
     ValueRange,
     WaterDrop,
     WetDrop,
-    ZoneColour,
     nothing_measured,
-    tint_depth,
 )
+from gelvet.core.measure.roughness import rise_of_roughness
+from gelvet.core.measure.separation import PixelPath, pixel_path, separation
+from gelvet.core.measure.sheen import sheen
+from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
+from gelvet.core.measure.strength import strength
+from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, texture_of, wash_texture
+from gelvet.core.measure.tooth import Hollows, hollows_of, tooth_correlation
+from gelvet.core.measure.value_range import value_range
+from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
 from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
 
