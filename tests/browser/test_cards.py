@@ -24,8 +24,8 @@ class MendedCards(BrowserTest):
         page.get_by_role("combobox", name="Swap S1 with").press("Enter")
         page.keyboard.type("S3")
         page.keyboard.press("Enter")
-        expect(rows.nth(0)).to_contain_text("Squall")
-        expect(rows.nth(2)).to_contain_text("Slack-water Blue")
+        expect(rows.nth(0).get_by_role("button").first).to_contain_text("Squall")
+        expect(rows.nth(2).get_by_role("button").first).to_contain_text("Slack-water Blue")
         rows.nth(3).get_by_role("button").first.press("Enter")
         page.get_by_role("combobox", name="Paint of S4").press("Enter")
         page.keyboard.type("Samphire")
@@ -35,9 +35,9 @@ class MendedCards(BrowserTest):
         page.keyboard.press("Control+z")
         expect(rows.nth(3)).to_contain_text("not named yet")
         page.keyboard.press("Control+z")
-        expect(rows.nth(0)).to_contain_text("Slack-water Blue")
+        expect(rows.nth(0).get_by_role("button").first).to_contain_text("Slack-water Blue")
         page.keyboard.press("Control+y")
-        expect(rows.nth(0)).to_contain_text("Squall")
+        expect(rows.nth(0).get_by_role("button").first).to_contain_text("Squall")
 
     def test_a_change_is_taken_back_while_the_session_is_still_being_asked_for(self) -> None:
         session = create_session(plan(paints=[p.pk for p in paints()]))

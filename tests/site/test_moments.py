@@ -1,12 +1,16 @@
 """Shots of one card at other moments, the pictures of what its figures rest on, and this bench's own classes."""
 
+import io
 from typing import Any
 
+import numpy as np
+import tifffile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, TransactionTestCase
 
 from gelvet.site.captures.models import Capture, CaptureState
 from gelvet.site.captures.services import companions, lay_beside_the_dry_one
+from gelvet.site.captures.storage import store_original
 from gelvet.site.library.models import Paint
 from tests import simulated
 from tests.site.interface import Asking
@@ -41,6 +45,20 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
         self.assertEqual(dry.state, CaptureState.QUEUED)
         self.assertEqual([c.pk for c in companions(dry)], [wet.pk, late.pk])
         self.assert_views()
+
+    def test_a_shot_of_another_moment_that_does_not_fit_costs_the_card_nothing(self) -> None:
+        blank = io.BytesIO()
+        tifffile.imwrite(blank, np.full((220, 300, 3), 200, np.uint8), photometric="rgb")
+        original, _ = store_original(iter([blank.getvalue()]), "other-sheet.tif")
+        Capture.objects.create(card=self.card, original=original, paint_state="wet", state=CaptureState.DONE)
+        self.add()
+        work()
+        dry = Capture.objects.get(paint_state="dry")
+        self.assertEqual((dry.state, dry.message), (CaptureState.DONE, ""))
+        document = dry.measurements.get().document
+        self.assertIsNotNone(document["swatches"]["S1"]["masstone"]["lab"])
+        self.assertIsNone(document["swatches"]["S1"]["drying"])
+        self.assertTrue(any("Measured without other-sheet.tif" in w for w in document["calibration"]["warnings"]))
 
     def assert_views(self) -> None:
         """Of the paint's fullest swatch."""

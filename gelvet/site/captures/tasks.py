@@ -3,6 +3,7 @@
 import logging
 import threading
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
@@ -102,18 +103,25 @@ def _measure(capture_id: int, attempt: uuid.UUID, report: _Reporter) -> None:
     _take_simulated(capture, shots, layout, report)
     if capture.original is None:
         raise Problem("no-flat-shot", "This capture has no flat shot yet; add one in even light.")
-    result = derive(
-        Inputs(
-            image=original_path(capture.original.sha256),
-            name=capture.original.name,
-            layout=layout,
-            reference=capture.card.reference,
-            paint_state=capture.paint_state,
-            other_shots=(*(_shot_file(shot) for shot in shots), *(_at_another_moment(c) for c in companions(capture))),
-            earlier=earlier_errors(capture, capture.card.reference),
-        ),
-        report,
+    alone = Inputs(
+        image=original_path(capture.original.sha256),
+        name=capture.original.name,
+        layout=layout,
+        reference=capture.card.reference,
+        paint_state=capture.paint_state,
+        other_shots=tuple(_shot_file(shot) for shot in shots),
+        earlier=earlier_errors(capture, capture.card.reference),
     )
+    beside = tuple(_at_another_moment(c) for c in companions(capture))
+    try:
+        result = derive(replace(alone, other_shots=(*alone.other_shots, *beside)), report)
+    except GelvetError as problem:
+        if not beside:
+            raise
+        # Another moment's shot must not cost the card its own figures; if these fail too, that reason is told.
+        result = derive(alone, report)
+        names = " and ".join(shot.title for shot in beside)
+        result.document["calibration"].setdefault("warnings", []).append(f"Measured without {names}: {problem}")
     report("storing", 0.99)
     with transaction.atomic():
         if not Capture.objects.filter(pk=capture_id, attempt=attempt, state=CaptureState.RUNNING).update(
