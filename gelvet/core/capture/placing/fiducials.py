@@ -14,6 +14,9 @@ from gelvet.core.errors import NothingMeasurable
 _DETECTION_SIDE_PX = 2600
 _SAMPLES_ALONG = 40
 MINIMUM_TAGS = 3
+# How far to either side of a tag's edge its light is looked at: in modules, and closer, in pixels and in widths of the blur.
+_WIDE_VIEW = 0.7
+_NARROW_VIEW_PX, _NARROW_VIEW_BLURS, _NARROW_ROUNDS = 4.0, 5.0, 2
 # A tag whose corners are this far from the common plane (in its own size) is folded over or belongs to another card.
 _MISPLACED_SHARE = 0.06
 # F of one parameter: a lens that is not there would pass once in some ten thousand pictures.
@@ -207,15 +210,43 @@ def _better_with_lens(flat: Geometry, source: Floats, target: Floats, image_size
 def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> FoundTags:
     """Corners as intersections of the four border edges, each located by the light it divides, and the blur.
 
-    `linear_green` (h, w) float32 in linear light: on tone-curved values the edges would shift.
+    `linear_green` (h, w) float32 in linear light: on tone-curved values the edges would shift. First each tag by itself with a
+    wide view, then once more with a narrow one, from where all tags together say that it is: the unevenness of paper under a
+    low lamp shifts an edge by as much as the view is wide.
     """
-    corners: dict[int, Floats] = {}
+    first = _refined(linear_green, found.corners, _WIDE_VIEW)
+    corners = first.corners
+    for _ in range(_NARROW_ROUNDS):
+        whole = {tag: c for tag, c in corners.items() if tag not in first.rough}
+        sure = whole if len(whole) > MINIMUM_TAGS else corners
+        geometry, rejected = place_card(FoundTags(corners=sure, image_size=found.image_size), layout)
+        module_px = geometry.pixels_per_mm * layout.tags[0].size_mm / MODULES
+        view = max(_NARROW_VIEW_PX, _NARROW_VIEW_BLURS * (first.blur_px or 0.0)) / module_px
+        if view >= _WIDE_VIEW:
+            break
+        expected = {t.id: geometry.to_pixels(tag_corners_mm(t)) for t in layout.tags if t.id in corners and t.id not in rejected}
+        closer = _refined(linear_green, expected, view)
+        corners = {**corners, **{tag: c for tag, c in closer.corners.items() if tag not in closer.rough}}
+    return FoundTags(corners=corners, image_size=found.image_size, blur_px=first.blur_px)
+
+
+@dataclass(frozen=True, slots=True)
+class _Refined:
+    corners: dict[int, Floats]
+    rough: set[int]  # tags of which an edge is not seen; they stay where they were
+    blur_px: float | None
+
+
+def _refined(linear_green: Floats, corners: dict[int, Floats], view: float) -> _Refined:
+    """Each tag's corners from a `view` of its edges, in modules to either side."""
+    better: dict[int, Floats] = {}
+    rough_ones: set[int] = set()
     distances: list[Floats] = []
     values: list[Floats] = []
-    for tag_id, rough in found.corners.items():
+    for tag_id, rough in corners.items():
         lines = []
         for side in range(4):
-            line = _edge_line(linear_green, rough[side], rough[(side + 1) % 4])
+            line = _edge_line(linear_green, rough[side], rough[(side + 1) % 4], view)
             if line is None:
                 break
             lines.append(line)
@@ -223,26 +254,26 @@ def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> Found
             distances.append(d)
             values.append(v)
         if len(lines) == 4:
-            corners[tag_id] = np.array([_intersection(lines[s - 1], lines[s]) for s in range(4)])
+            better[tag_id] = np.array([_intersection(lines[s - 1], lines[s]) for s in range(4)])
         else:
-            corners[tag_id] = rough
-    blur = _edge_spread(np.concatenate(distances), np.concatenate(values)) if distances else None
-    return FoundTags(corners=corners, image_size=found.image_size, blur_px=blur)
+            better[tag_id] = rough
+            rough_ones.add(tag_id)
+    return _Refined(better, rough_ones, _edge_spread(np.concatenate(distances), np.concatenate(values)) if distances else None)
 
 
-def _edge_frame(start: Floats, stop: Floats) -> tuple[Floats, Floats, float, float]:
-    """Unit direction, outward normal, length and half reach of the profiles (0.7 of a module)."""
+def _edge_frame(start: Floats, stop: Floats, view: float = _WIDE_VIEW) -> tuple[Floats, Floats, float, float]:
+    """Unit direction, outward normal, length and half reach of the profiles (a `view` of so many modules)."""
     length = float(np.linalg.norm(stop - start))
     along = (stop - start) / length
     outward = np.array([along[1], -along[0]])
-    return along, outward, length, 0.7 * length / MODULES
+    return along, outward, length, view * length / MODULES
 
 
-def _edge_line(plane: Floats, start: Floats, stop: Floats) -> tuple[Floats, Floats] | None:
+def _edge_line(plane: Floats, start: Floats, stop: Floats, view: float) -> tuple[Floats, Floats] | None:
     """(point, direction) of the border's outer edge; None where the picture does not show it."""
     import cv2
 
-    along, outward, length, reach = _edge_frame(start, stop)
+    along, outward, length, reach = _edge_frame(start, stop, view)
     places = np.linspace(0.12, 0.88, _SAMPLES_ALONG) * length
     steps = np.arange(-reach, reach + 1e-9, 0.25)
     grid = start + places[:, None, None] * along + steps[None, :, None] * outward
