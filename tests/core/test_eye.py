@@ -13,6 +13,7 @@ import tifffile
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots import ShotFile
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
@@ -22,11 +23,15 @@ from gelvet.core.measure.glaze import glaze
 from gelvet.core.measure.glints import matched_to_spots
 from gelvet.core.measure.granulation import grain_index
 from gelvet.core.measure.quantities import DilutionPath, Glaze, Strength
-from gelvet.core.measure.separation import PixelPath
+from gelvet.core.measure.separation import PixelPath, off_path, pixel_path
 from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
-from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
+from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.painted_card import paint_card
+from gelvet.core.simulate.scanner import device_weights
+from gelvet.core.simulate.truth import card_truth
 from tests import simulated
 from tests.lamps import lit_card, measured_with
 
@@ -46,6 +51,28 @@ class SeparationOnCards(unittest.TestCase):
         seen, alone = ([np.array(c["lab"]) for c in parts] for parts in (found["components"], true["components"]))
         straight, crossed = ([float(ciede2000(seen[0], alone[i])), float(ciede2000(seen[1], alone[1 - i]))] for i in (0, 1))
         self.assertLess(max(straight if sum(straight) < sum(crossed) else crossed), 6)
+
+    def test_a_wash_among_deep_colours_is_judged_by_its_own_depths(self) -> None:
+        """On the simulator's own light, whose truth is worked out in another way."""
+        import cv2
+
+        layout = build_card("PARTED-1", "A6", [SwatchLabel("Parting")], Design(tests=()))
+        paint = paint_of_codes("Parting", ("PB29", "PBr7"), (0.6, 0.4), masstone_amount=2.4)
+        card = paint_card(layout, {"S1": paint}, device_weights("white-led"), seed=5, pixels_per_mm=16.0)
+        zones = {z.kind: card.zone_xyz[z.id] for z in layout.zones if z.swatch == "S1" and z.kind in {"gradient", "wash"}}
+        pixels = {
+            kind: ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(xyz.shape[:2], bool), pixels_per_mm=16.0)
+            for kind, xyz in zones.items()
+        }
+        path = pixel_path(list(pixels.values()), card.paper_xyz)
+        assert path is not None
+        # The wash takes a twentieth of the depths on the card, and a good part of the path's steps.
+        low, high = np.quantile(tint_depth(pixels["wash"].xyz, card.paper_xyz), [0.02, 0.98])
+        self.assertGreater(np.count_nonzero((path.depth > low) & (path.depth < high)), 20)
+        off = off_path(pixels["wash"], path, card.paper_xyz)
+        slow = cv2.GaussianBlur(off, (0, 0), 1.874 * 16.0, borderType=cv2.BORDER_REFLECT)
+        true = card_truth(card)["swatches"]["S1"]["separation"]["index"]
+        self.assertLess(abs(float(np.sqrt((off - slow).var(axis=(0, 1)).sum())) / true - 1), 0.03)
 
     def test_one_pigment_is_not_told_as_two(self) -> None:
         found = simulated.measured().document["swatches"]
@@ -123,7 +150,8 @@ class Sparkling(unittest.TestCase):
         y, x = np.mgrid[:300, :400]
         for row, column in places:
             field += 2.0 * np.exp(-((y - row) ** 2 + (x - column) ** 2) / (2 * 0.8**2)) / (2 * np.pi * 0.8**2)
-        energy, sigma = matched_to_spots(np.asarray(field, dtype=np.float32), 0.8, 20.0)
+        found = matched_to_spots(np.asarray(field, dtype=np.float32), 0.8, 20.0)
+        energy, sigma = found.energy, found.sigma
         for row, column in places:
             self.assertAlmostEqual(float(energy[row, column]), 2.0, delta=0.25)
             self.assertGreater(float(energy[row, column] / sigma[row, column]), 6)
@@ -131,6 +159,19 @@ class Sparkling(unittest.TestCase):
         for row, column in places:
             away[row - 6 : row + 7, column - 6 : column + 7] = False
         self.assertLess(float((energy / sigma)[away].max()), 6)
+
+    def test_bright_spots_do_not_make_dark_ones(self) -> None:
+        """How dark spots get sets how bright a glint must be; the rims that the filter gives to bright ones are no spots."""
+        import cv2
+
+        rng = np.random.default_rng(9)
+        field = np.asarray(cv2.GaussianBlur(rng.standard_normal((400, 400)).astype(np.float32), (0, 0), 4.0))
+        field = 0.1 * field / field.std() + 0.01 * rng.standard_normal(field.shape).astype(np.float32)
+        bright = np.zeros_like(field)
+        bright[rng.integers(10, 390, 60), rng.integers(10, 390, 60)] = 40.0
+        found = matched_to_spots(np.asarray(field + cv2.GaussianBlur(bright, (0, 0), 0.8), dtype=np.float32), 0.8, 20.0)
+        self.assertGreater(float(-(found.energy / found.sigma).min()), 15)
+        self.assertLess(float((found.dark / found.sigma).max()), 10)
 
 
 class Tooth(unittest.TestCase):

@@ -47,6 +47,7 @@ class _View:
     # Files of 8 bits mostly keep colour more coarsely than light: a spot has its surroundings' colour there.
     colour_is_fine: bool
     judged: Mask  # False where the image is overexposed over more than a glint's width
+    dark: Floats  # (h, w) how dark a spot centred here is, in SDs
 
 
 def glints_in(shots: Sequence[LitShot], rect: Rect, pixels_per_mm: float) -> list[ShotGlints]:
@@ -65,8 +66,11 @@ def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
     # Relief shades in proportion to the light that there is, so that a gradient is even in these units.
     excess = np.where(overexposed, 0, luminance / around - 1).astype(np.float32)
     colour_is_fine = shot.capture.picture.pixels.dtype != np.uint8
-    matched, sigma = matched_to_spots(excess, spread, pixels_per_mm)
-    return _View(relative, around, np.where(overexposed, 0, matched * around), sigma * around, spread, good, colour_is_fine, ~overexposed)
+    matched = matched_to_spots(excess, spread, pixels_per_mm)
+    return _View(
+        relative, around, np.where(overexposed, 0, matched.energy * around), matched.sigma * around, spread, good, colour_is_fine,
+        ~overexposed, np.where(overexposed, 0, matched.dark / matched.sigma),
+    )  # fmt: skip
 
 
 def _wide(mask: Mask, across: float) -> Mask:
@@ -92,8 +96,18 @@ def neighbourhood(luminance: Floats, pixels_per_mm: float) -> Floats:
     return np.asarray(cv2.resize(coarse, (width, height), interpolation=cv2.INTER_LINEAR))
 
 
-def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> tuple[Floats, Floats]:
-    """The best linear estimate (h, w) of the energy of a spot of Gaussian `spread` samples at each sample, and its local SD.
+@dataclass(frozen=True, slots=True)
+class Matched:
+    """Estimates (h, w) of the `energy` of a spot centred at each sample, their local SD `sigma`, and how `dark` spots are, with
+    bright ones cut down first: a filter answers a bright spot with a dark rim."""
+
+    energy: Floats
+    sigma: Floats
+    dark: Floats
+
+
+def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> Matched:
+    """The best linear estimate of the energy of a spot of Gaussian `spread` samples at each sample of `excess` (h, w).
 
     The matched filter for noise of known spectrum (D. O. North, 1943; G. L. Turin, IRE Trans. Inf. Theory 6 (1960) 311-329):
     the place's own texture is the noise, so that grain and relief are weighed down where they are strong.
@@ -104,15 +118,19 @@ def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> tup
     rim = int(6 * spread) + 12
     # Transforms of some lengths take many times as long as those of the next.
     more = [fft.next_fast_len(side + 2 * rim, real=True) - side - rim for side in excess.shape]
-    padded = np.asarray(cv2.copyMakeBorder(excess, rim, more[0], rim, more[1], cv2.BORDER_REFLECT))
+    padded: Floats = np.asarray(cv2.copyMakeBorder(excess, rim, more[0], rim, more[1], cv2.BORDER_REFLECT), dtype=np.float32)
     limit = 4 * 1.4826 * float(np.median(np.abs(excess))) + 1e-6
     fy, fx = fft.fftfreq(padded.shape[0])[:, None], fft.rfftfreq(padded.shape[1])[None]
     spot = np.exp(-2 * (np.pi * spread) ** 2 * (fx**2 + fy**2))
     kernel = spot / _smooth_power(np.abs(fft.rfft2(np.clip(padded, -limit, limit))) ** 2)
     response = fft.irfft2(kernel * spot, padded.shape)[0, 0]
-    filtered = fft.irfft2(fft.rfft2(padded) * kernel, padded.shape) / response
-    found: Floats = np.asarray(filtered[rim : rim + excess.shape[0], rim : rim + excess.shape[1]], dtype=np.float32)
-    return found, _local_spread(found, pixels_per_mm)
+
+    def filtered(field: Floats) -> Floats:
+        whole = fft.irfft2(fft.rfft2(field) * kernel, field.shape) / response
+        return np.asarray(whole[rim : rim + excess.shape[0], rim : rim + excess.shape[1]], dtype=np.float32)
+
+    energy = filtered(padded)
+    return Matched(energy, _local_spread(energy, pixels_per_mm), -filtered(np.minimum(padded, limit)))
 
 
 def _smooth_power(power: Floats) -> Floats:
@@ -170,7 +188,7 @@ def _tail(view: _View, area_cm2: float) -> float:
     long the tails of the texture and of the file's own rounding are."""
     import cv2
 
-    depth = -view.energy / view.sigma
+    depth = view.dark
     count, labels, _, _ = cv2.connectedComponentsWithStats(np.asarray(depth > _TAIL_FROM, dtype=np.uint8), connectivity=8)
     spared = int(_DUST_BASE + _DUST_CM2 * area_cm2)
     if count - 1 <= spared:

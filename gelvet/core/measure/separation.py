@@ -27,7 +27,7 @@ from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
 # What photographs stored in 8 bits show beside the truth, in trials (k = 1).
 _COARSE_U = 0.25
-_BINS, _BIN_LEAST = 60, 30
+_GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 
 
@@ -52,21 +52,16 @@ def pixel_path(zones: Sequence[ZonePixels], paper: Floats) -> PixelPath | None:
     """From single pixels of all zones of a paint, no aperture; None where there are too few."""
     step = max(1, sum(z.good.size for z in zones) // _MOST_PIXELS)
     pixels = np.concatenate([band_limited(z).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
-    if len(pixels) < 20 * _BIN_LEAST:
+    if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
-    palest, deepest = (float(v) for v in np.quantile(depth, [0.002, 0.998]))
-    edges = np.linspace(palest, deepest, _BINS + 1)
-    index = np.digitize(depth, edges) - 1
     places, colours = [0.0], [xyz_to_lab(paper)[1:]]
-    for b in range(_BINS):
-        inside = index == b
-        if np.count_nonzero(inside) < _BIN_LEAST:
-            continue
-        middle = float(depth[inside].mean())
+    # Groups of equal number: a wash is a hundredth of the gradient's depths, and steps of depth would give it two or three.
+    for group in np.array_split(np.argsort(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST)):
+        middle = float(depth[group].mean())
         if middle > places[-1] + 1e-4:
             places.append(middle)
-            colours.append(ab[inside].mean(axis=0))
+            colours.append(ab[group].mean(axis=0))
     return PixelPath(np.array(places), np.array(colours)) if len(places) > 6 else None
 
 
