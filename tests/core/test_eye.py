@@ -17,9 +17,10 @@ from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
+from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.measure.components import end_members, unmix
 from gelvet.core.measure.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
-from gelvet.core.measure.glaze import glaze
+from gelvet.core.measure.glaze import Layer, glaze
 from gelvet.core.measure.glints import matched_to_spots
 from gelvet.core.measure.granulation import grain_index
 from gelvet.core.measure.quantities import DilutionPath, Glaze, Strength
@@ -28,9 +29,10 @@ from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import paint_card
-from gelvet.core.simulate.scanner import device_weights
+from gelvet.core.simulate.scanner import Scanner, device_weights, scan
 from gelvet.core.simulate.truth import card_truth
 from tests import simulated
 from tests.lamps import lit_card, measured_with
@@ -241,11 +243,39 @@ class StepsAndLayers(unittest.TestCase):
         def grey(lightness: float) -> ZoneColour:
             return colour(WHITE_D50 * ((lightness + 16) / 116) ** 3)
 
-        found = glaze([(3, grey(60.1)), (1, grey(80)), (2, grey(67)), (4, grey(60.0))])
+        found = glaze([Layer(count, grey(lightness)) for count, lightness in ((3, 60.1), (1, 80), (2, 67), (4, 60.0))])
         assert isinstance(found, Glaze)
         self.assertEqual([round(s.delta_l, 1) for s in found.steps], [-13.0, -6.9, -0.1])
         self.assertEqual(found.stops_deepening_at, 3)
-        self.assertIsInstance(glaze([(1, grey(80))]), Absent)
+        self.assertEqual({s.disturbance for s in found.steps}, {None})
+        self.assertIsInstance(glaze([Layer(1, grey(80))]), Absent)
+
+    def test_a_stirred_layer_is_told_by_how_much_it_gave_way_and_calm_ones_are_not(self) -> None:
+        layout = build_card(
+            "LAID-1", "300x90", [SwatchLabel("Calm"), SwatchLabel("Stirred")], Design(tests=("hiding", "layers", "layers-hiding"))
+        )
+        calm = paint_of_codes("Calm", ("PV19",), (1.0,), masstone_amount=2.0)
+        paints = {"S1": calm, "S2": replace(calm, name="Stirred", stirs=0.3)}
+        scanner = Scanner(rotation_deg=0.3)
+        card = paint_card(layout, paints, device_weights(scanner.kind), seed=7, pixels_per_mm=15.0)
+        with tempfile.TemporaryDirectory() as folder:
+            shot = SimulatedCapture(card=card, image=scan(card, scanner, 8), reference=reference_of(card), device=scanner)
+            write_image(shot, Path(folder) / "card.tif")
+            found = measure_image(Path(folder) / "card.tif", layout, shot.reference).document["swatches"]
+        true = card_truth(card)["swatches"]
+        for name in paints:
+            glaze_of = found[name]["glaze"]
+            for step, gave_way in zip(glaze_of["steps"], true[name]["glaze"]["stirred"], strict=True):
+                self.assertLess(abs(step["disturbance"] - gave_way), max(2.5 * step["disturbance_u"], 0.02))
+            self.assertEqual([o["layers"] for o in glaze_of["hiding"]], [1, 2, 3])
+            for seen, real in zip(glaze_of["hiding"], true[name]["glaze"]["hiding"], strict=True):
+                self.assertLess(abs(seen["veil"] - real["veil"]), 0.006)
+            # The masstone's own hiding is not mixed up with that of thin layers.
+            self.assertLess(abs(found[name]["hiding"]["veil"] - true[name]["hiding"]["veil"]), 0.008)
+        said = {name: next(p.text for p in water_phrases(found[name]) if p.key == "glaze") for name in paints}
+        self.assertIn("No layer stirs the one below", said["S1"])
+        self.assertIn("stirs what lies below", said["S2"])
+        self.assertIn("Over the ink line its veil is", said["S2"])
 
 
 class AlongTheGradient(unittest.TestCase):

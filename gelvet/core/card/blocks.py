@@ -21,11 +21,12 @@ class BlockZone:
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A test as it lies on the card, and how it is told to a painter."""
+    """A test as it lies on the card, and how it is told to a painter. It `needs` the zones of other tests beside it."""
 
     id: str
     title: str
     zones: tuple[BlockZone, ...]
+    needs: tuple[str, ...] = ()
 
 
 BARE_PAPER = BlockZone("paper", "paper", 9.0, 7.0, 0.0)
@@ -75,6 +76,7 @@ TESTS: dict[str, Block] = {
             BlockZone("over_ink_light", "over_ink", 9.0, 7.0, 3.0, None, {"strength": "light"}),
             BlockZone("beside_ink_light", "beside_ink", 9.0, 7.0, 1.0, None, {"strength": "light"}),
         ),
+        needs=("hiding",),
     ),
     "lifting": Block("lifting", "lifting", (BlockZone("unlifted", "unlifted", 15.0, 9.0, 3.0), BlockZone("lifted", "lifted", 15.0, 9.0))),
     "dilution": Block(
@@ -89,6 +91,12 @@ TESTS: dict[str, Block] = {
         "layers",
         "layers",
         tuple(BlockZone(f"glaze{n}", "glaze", 13.0, 9.0, 3.0 if n == 1 else 1.0, None, {"layers": n}) for n in (1, 2, 3)),
+    ),
+    "layers-hiding": Block(
+        "layers-hiding",
+        "layers over the ink line",
+        tuple(BlockZone(f"over_ink{n}", "over_ink", 9.0, 7.0, 3.0 if n == 1 else 0.0, None, {"layers": n}) for n in (1, 2, 3)),
+        needs=("hiding", "layers"),
     ),
     "exposure": Block(
         "exposure",

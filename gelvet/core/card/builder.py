@@ -99,7 +99,12 @@ def _row(design: Design) -> tuple[BlockZone, ...]:
     unknown = [t for t in design.tests if t not in TESTS]
     if unknown:
         raise LayoutError(f"There is no test named {unknown[0]}; choose from {', '.join(TESTS)}.")
-    blocks = [APPLICATIONS[design.application], *(block for name, block in TESTS.items() if name in design.tests)]
+    chosen = [block for name, block in TESTS.items() if name in design.tests]
+    for block in chosen:
+        lacking = [TESTS[other].title for other in block.needs if other not in design.tests]
+        if lacking:
+            raise LayoutError(f"The test “{block.title}” is judged by “{'” and “'.join(lacking)}” beside it; choose that too.")
+    blocks = [APPLICATIONS[design.application], *chosen]
     return (BARE_PAPER, *(zone for block in blocks for zone in block.zones))
 
 

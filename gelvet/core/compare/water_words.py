@@ -1,11 +1,12 @@
 """Layers, drying and water in sentences; nothing is said where a card has no place for them."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from gelvet.core.compare.wording import Phrase
 
 _WORTH_PARTED = 2.0
+_WORTH_STIRRED = 0.05
 _WORTH_RIM = 1.15
 
 
@@ -29,7 +30,23 @@ def _glaze(found: Mapping[str, Any] | None) -> Phrase | None:
     last = found["stops_deepening_at"]
     each = ", ".join(f"{-s['delta_L']:.1f}" for s in found["steps"])
     until = f"; it deepens no further after {last}" if last is not None else ""
-    return Phrase("glaze", f"Layer by layer it deepens by {each} L*{until}.", 0)
+    return Phrase("glaze", f"Layer by layer it deepens by {each} L*{until}.{_stirred(found['steps'])}{_over_ink(found['hiding'])}", 0)
+
+
+def _stirred(steps: Sequence[Mapping[str, Any]]) -> str:
+    """Which layers stirred the one below, where that is beyond doubt."""
+    stirred = [s for s in steps if s["disturbance"] is not None and s["disturbance"] > max(_WORTH_STIRRED, 2 * s["disturbance_u"])]
+    if not stirred:
+        return "" if any(s["disturbance"] is None for s in steps) else " No layer stirs the one below."
+    most = max(stirred, key=lambda s: float(s["disturbance"]))
+    return f" Layer {most['layers']} stirs what lies below: its depth varies by {most['disturbance']:.0%} more than one layer's."
+
+
+def _over_ink(found: Sequence[Mapping[str, Any]]) -> str:
+    if not found:
+        return ""
+    listed = ", ".join(f"{o['veil']:.1%} after {o['layers']}" for o in found)
+    return f" Over the ink line its veil is {listed}."
 
 
 def _drying(found: Mapping[str, Any] | None) -> Phrase | None:

@@ -150,9 +150,14 @@ def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
         return None
     steps = [
         {"layers": s.layers, "lab": numbers(s.lab), "delta_L": number(s.delta_l), "delta_C": number(s.delta_c),
-         "delta_h": number(s.delta_h), "u": number(s.u)} for s in value.steps
+         "delta_h": number(s.delta_h), "u": number(s.u), "disturbance": number(s.disturbance), "disturbance_u": number(s.disturbance_u)}
+        for s in value.steps
     ]  # fmt: skip
-    return {"steps": steps, "stops_deepening_at": value.stops_deepening_at, "absent": None}
+    over_ink = [
+        {"layers": o.layers, "veil": number(o.hiding.veil), "contrast_ratio": number(o.hiding.contrast_ratio),
+         "class": o.hiding.transparency, "u": number(o.hiding.u)} for o in value.hiding
+    ]  # fmt: skip
+    return {"steps": steps, "stops_deepening_at": value.stops_deepening_at, "hiding": over_ink, "absent": None}
 
 
 def _drying(value: Drying | Absent) -> dict[str, Any] | None:

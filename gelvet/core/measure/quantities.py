@@ -149,7 +149,8 @@ class Strength:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GlazeStep:
-    """What the layer numbered `layers` changed: L*a*b* (3,) after it, changes a layer; `u` in L*."""
+    """What the layer numbered `layers` changed: L*a*b* (3,) after it, changes a layer; `u` in L*. `disturbance` is what its depth
+    is more uneven by than the first layer's, as a share of it: layers that lie on each other untouched even out."""
 
     layers: int
     lab: Floats
@@ -157,12 +158,23 @@ class GlazeStep:
     delta_c: float
     delta_h: float | None
     u: float
+    disturbance: float | None = None
+    disturbance_u: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class LayersOverInk:
+    """Hiding after so many `layers`."""
+
+    layers: int
+    hiding: "Hiding"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Glaze:
     steps: tuple[GlazeStep, ...]
     stops_deepening_at: int | None
+    hiding: tuple[LayersOverInk, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

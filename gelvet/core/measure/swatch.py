@@ -14,7 +14,7 @@ from gelvet.core.measure.dilution_path import dilution_path
 from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
-from gelvet.core.measure.glaze import glaze
+from gelvet.core.measure.glaze import Layer, glaze, unevenness
 from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
@@ -29,6 +29,7 @@ from gelvet.core.measure.quantities import (
     Granulation,
     Hiding,
     HueShift,
+    LayersOverInk,
     Lifting,
     Separation,
     Strength,
@@ -107,7 +108,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         granulation=_granulation(capture, zones, paper, texture, tooth),
         tooth=tooth,
         strength=_strength(zones, paper),
-        glaze=_glaze(zones),
+        glaze=_glaze(zones, around),
         gradient=_gradient(zones, paper),
         drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path),
         separation=parted,
@@ -205,14 +206,25 @@ def _strength(zones: SwatchZones, paper: Paper) -> Strength | Absent:
     return strength(paper.colour, steps)
 
 
-def _glaze(zones: SwatchZones) -> Glaze | Absent:
+def _glaze(zones: SwatchZones, around: Surroundings) -> Glaze | Absent:
+    paper = around.paper
     layers = [
-        (int(count), m.colour)
+        Layer(count, m.colour, unevenness(m.pixels, paper.colour.xyz), m.pixels.good.size / m.pixels.pixels_per_mm**2)
         for m in zones.all("glaze")
         for count in (m.zone.extra.get("layers"),)
         if isinstance(count, int) and isinstance(m.colour, ZoneColour)
     ]
-    return glaze(layers)
+    ink = colour_of(zones.first("ink") or next(iter(around.inks), None), "ink")
+    beside = {m.zone.extra.get("layers"): m for m in zones.all("glaze")}
+    over = [
+        LayersOverInk(count, found)
+        for m in zones.all("over_ink")
+        for count in (m.zone.extra.get("layers"),)
+        if isinstance(count, int)
+        for found in (_over_and_beside(m, beside.get(count), ink, paper),)
+        if not isinstance(found, Absent)
+    ]
+    return glaze(layers, over)
 
 
 def _gradient(zones: SwatchZones, paper: Paper) -> Gradient | Absent:

@@ -48,8 +48,8 @@ class SwatchZones:
         return next((z for z in self.all(kind) if strength is None or z.zone.extra.get("strength") == strength), None)
 
     def plain(self, kind: str) -> MeasuredZone | None:
-        """The first zone of a kind that is not one of its light variant."""
-        return next((z for z in self.all(kind) if z.zone.extra.get("strength") != "light"), None)
+        """The first zone of a kind that is neither its light variant nor one of several layers."""
+        return next((z for z in self.all(kind) if z.zone.extra.get("strength") != "light" and "layers" not in z.zone.extra), None)
 
     def places(self) -> dict[str, list[Zone]]:
         return {kind: [m.zone for m in measured] for kind, measured in self.by_kind.items()}

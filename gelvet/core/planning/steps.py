@@ -41,7 +41,7 @@ _GOES: tuple[tuple[str, dict[str, str]], ...] = (
     ("hiding", {"over_ink": "once over the ink line", "beside_ink": "the same beside it"}),
     ("wash-hiding", {"light over_ink": "a pale wash once over the ink line", "light beside_ink": "the same beside it"}),
     ("lifting", {"unlifted": "two even patches of middle strength, for lifting"}),
-    ("layers", {"glaze": "a first thin layer in every layer cell"}),
+    ("layers", {"glaze": "a first thin layer in every layer cell", "layered over_ink": "the same over the ink line"}),
     ("exposure", {"covered": "two even patches, one for the light and one to be covered"}),
     (
         "water",
@@ -157,6 +157,8 @@ def _named(zone: Zone) -> str:
     strength = zone.extra.get("strength")
     if kind == "effect":
         return str(zone.extra.get("effect", kind))
+    if kind == "over_ink" and "layers" in zone.extra:
+        return "layered over_ink"
     if strength is None:
         return kind
     return str(strength) if kind == "wash" else f"{strength} {kind}"
@@ -199,7 +201,7 @@ def _mix_words(one: str, two: str, zones: Sequence[Zone], paints: Mapping[str, P
 
 
 def _layers(layout: Layout) -> list[Step]:
-    glazes = [z for z in layout.zones if z.kind == "glaze"]
+    glazes = [z for z in layout.zones if z.kind == "glaze" or (z.kind == "over_ink" and "layers" in z.extra)]
     most = max((int(z.extra.get("layers", 1)) for z in glazes), default=1)
     return [
         Step(

@@ -46,6 +46,10 @@ def amount_of_paint(
     if level is None:
         return None
     uneven = 1 + smooth_noise(shape, rng, 4.0 * pixels_per_mm) * (0.008 if zone.kind in _EVEN else 0.025)
+    layers = int(zone.extra.get("layers", 1))
+    if paint.stirs and layers > 1:
+        # All but the last layer were wetted once more, and gave way in places.
+        uneven = uneven * np.maximum(1 + paint.stirs * (1 - 1 / layers) * smooth_noise(shape, rng, 0.35 * pixels_per_mm), 0.05)
     if paint.streaks and zone.kind not in _EVEN:
         uneven = uneven * np.maximum(1 + paint.streaks * streaks(shape, rng, pixels_per_mm), 0.1)
     return np.asarray(level * uneven, dtype=np.float32)
@@ -83,12 +87,17 @@ def _even_level(zone: Zone, application: Application) -> float | None:
         "masstone": masstone,
         "wash": 0.45 * masstone if strength == "heavy" else application.wash,
         "step": masstone * float(zone.extra.get("dilution", 0.0)),
-        "glaze": masstone * _ONE_LAYER * int(zone.extra.get("layers", 0)),
+        "glaze": _layers_of(zone, masstone),
         "mix": 0.6 * masstone,
         **dict.fromkeys(("over_ink", "beside_ink", "black_paper"), over),
+        **({"over_ink": _layers_of(zone, masstone)} if "layers" in zone.extra else {}),
         **dict.fromkeys(("unlifted", "lifted", "covered", "exposed"), application.lift),
     }
     return levels.get(zone.kind)
+
+
+def _layers_of(zone: Zone, masstone: float) -> float:
+    return masstone * _ONE_LAYER * int(zone.extra.get("layers", 0))
 
 
 def along(zone: Zone, shape: tuple[int, int]) -> Floats:

@@ -21,7 +21,7 @@ class SimulatedPaint:
 
     `masstone_amount` scales the heaviest application; `flakes_per_cm2` are mirror flakes for sparkle, of which the share
     `flakes_stay` is not lifted. `streaks` is how plain brush marks are, `backruns` how many closed ridges a gradient has,
-    `parting` how far water carries two pigments apart.
+    `parting` how far water carries two pigments apart, `stirs` how unevenly a layer gives way when another is laid over it.
     """
 
     name: str
@@ -34,6 +34,7 @@ class SimulatedPaint:
     streaks: float = 0.0
     backruns: int = 0
     parting: float = 0.0
+    stirs: float = 0.0
 
 
 def paint_of_codes(

@@ -68,13 +68,20 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
         found["separation"] = _separation(card, swatch, own["wash"])
     if "over_ink" in own:
         found["hiding"] = {
-            "veil": _veil(card, swatch, means),
+            "veil": _veil(card, means[own["over_ink"]], means[own["beside_ink"]]),
             "contrast_ratio": float(means[own["over_ink"]][1] / means[own["beside_ink"]][1]),
         }
     if "lifted" in own:
         lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
         residue = ciede2000(xyz_to_lab(means[own["lifted"]]), xyz_to_lab(card.paper_xyz))
         found["lifting"] = {"removed": float(1 - lifted / unlifted), "residual_de00": float(residue)}
+    layered = [z for z in card.layout.zones if z.kind == "over_ink" and z.swatch == swatch and "layers" in z.extra]
+    if layered:
+        beside = {z.extra["layers"]: z.id for z in card.layout.zones if z.kind == "glaze" and z.swatch == swatch}
+        found["glaze"] = {
+            "hiding": [{"layers": z.extra["layers"], "veil": _veil(card, means[z.id], means[beside[z.extra["layers"]]])} for z in layered],
+            "stirred": [_unevener(card, beside[count], beside[1]) for count in sorted(beside) if count > 1],
+        }
     if "wet_drop" in own:
         found["wet_drop"] = {"reach_mm": _reach(card, own["wet_drop"])}
     if "water_drop" in own:
@@ -164,11 +171,22 @@ def _components(card: PaintedCard, swatch: str) -> list[dict[str, Any]]:
     return [{"lab": xyz_to_lab(table.look_up([np.asarray(a) for a in amounts])[0, 0, 3:6].astype(float)).tolist()} for amounts in alone]
 
 
-def _veil(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:
+def _veil(card: PaintedCard, over: Floats, beside: Floats) -> float:
     paper, ink = card.paper_xyz, card.ink_xyz
-    over, beside = means[f"{swatch}.over_ink"], means[f"{swatch}.beside_ink"]
     transmitted = (beside - over) / (paper - ink)
     return float(((over - transmitted * ink) / paper).max())
+
+
+def _unevener(card: PaintedCard, layers: str, one: str) -> float:
+    """How much more the depth of some layers varies than that of one, as a share of it, in quadrature."""
+    import cv2
+
+    varies = []
+    for name in (layers, one):
+        depth = _depth(card.zone_xyz[name], card.paper_xyz)
+        calm = cv2.GaussianBlur(depth, (0, 0), 0.125 * card.pixels_per_mm) - cv2.GaussianBlur(depth, (0, 0), 1.874 * card.pixels_per_mm)
+        varies.append(float(np.var(calm) / np.mean(depth) ** 2))
+    return float(np.sqrt(max(varies[0] - varies[1], 0.0)))
 
 
 def _from_middle(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
