@@ -1,6 +1,7 @@
 """Answers to the questions, from figures whose truth is known."""
 
 import unittest
+from dataclasses import replace
 from typing import Any
 
 from gelvet.core.compare.answers import AnsweredMix, AnsweredSwatch, answer
@@ -65,6 +66,13 @@ class Answers(unittest.TestCase):
 
     def test_no_neutralising_partner_is_said_too(self) -> None:
         self.assertIn("No partner neutralises it", answer("in-mixes", [], [mix(0.5, (30, 30, 10))]).sentences[0])
+
+    def test_mixes_under_low_lamps_tell_their_sparkle(self) -> None:
+        plain, shining = mix(0.5, (30, 2, 1)), replace(mix(0.75, (35, 38, 10)), glints=(12.0, 2.0))
+        self.assertIn("75% Squall + 25% Thrift keeps most sparkle: 12 glints a cm².", answer("in-mixes", [], [plain, shining]).sentences)
+        dull = replace(shining, glints=(0.4, 0.5))
+        self.assertIn("None of the mixes sparkles.", answer("in-mixes", [], [plain, dull]).sentences)
+        self.assertFalse([s for s in answer("in-mixes", [], [plain]).sentences if "sparkle" in s])
 
     def test_the_nearest_mix_to_a_bought_colour(self) -> None:
         target = swatch(9, "Target", self.figures["S1"])

@@ -15,6 +15,7 @@ from gelvet.core.capture.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
+from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 from gelvet.core.compare.water_words import water_phrases
@@ -29,7 +30,10 @@ from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
-from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image
+from gelvet.core.simulate.camera import Camera
+from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, reference_of, take_photograph, write_image
+from gelvet.core.simulate.flakes import GLARE
+from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import paint_card
 from gelvet.core.simulate.scanner import Scanner, device_weights, scan
@@ -141,6 +145,35 @@ class Sparkling(unittest.TestCase):
             document = measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=shots).document
         json.dumps(document, allow_nan=False)
         self.assertLess(document["swatches"]["S2"]["sparkle"]["density"], 0.5)
+
+    def test_a_mix_keeps_its_share_of_the_sparkle(self) -> None:
+        layout = build_mix_card("LITMIX-1", "A6", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
+        plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
+        paints = {s.id: replace(plain, name=s.label, flakes_per_cm2=1500.0 if "Sparkling" in s.label else 0.0) for s in layout.swatches}
+        camera = Camera(pixels_per_mm=20.0)
+        card = card_for_camera(layout, paints, camera, 3)
+        lamps = [Lamp(azimuth_deg=azimuth, elevation_deg=20.0) for azimuth in (0.0, 120.0, 240.0)]
+        with tempfile.TemporaryDirectory() as folder:
+            shots = [take_photograph(card, camera, 4 + number, "jpeg-92", lamp) for number, lamp in enumerate([None, *lamps])]
+            for number, shot in enumerate(shots):
+                write_image(shot, Path(folder) / f"{number}.jpg")
+            low = [
+                ShotFile(path=Path(folder) / f"{n}.jpg", light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=20.0)
+                for n, at in enumerate(lamps, 1)
+            ]
+            zones = measure_image(Path(folder) / "0.jpg", layout, shots[0].reference, other_shots=low).document["zones"]
+        x, y = card.flakes.places_mm.T
+        energy = GLARE * card.flakes.sizes_mm**2 / (card.paper_xyz[1] / 100)
+        mixes = layout.zones_of("mix")
+        found, true = 0.0, 0.0
+        for zone in mixes:
+            rect = zone.rect.inset(0.8)
+            inside = (x > rect.x) & (x < rect.right) & (y > rect.y) & (y < rect.bottom) & (energy > 0.002)
+            true += float(np.mean([(inside & card.flakes.facing(lamp.azimuth_deg, 20.0)).sum() for lamp in lamps]))
+            found += zones[zone.id]["glints"]["density"] * rect.width * rect.height / 100
+        self.assertGreater(true, 5)
+        self.assertLess(abs(found / true - 1), 0.3)
+        self.assertNotIn("glints", zones[layout.zones_of("paper")[0].id])
 
     def test_spots_come_out_with_their_energy_in_coloured_noise(self) -> None:
         import cv2

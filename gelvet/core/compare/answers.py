@@ -32,11 +32,13 @@ class AnsweredSwatch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AnsweredMix:
-    """A measured mix: its parts as (paint's name, share, masstone Lab or None), and its colour."""
+    """A measured mix: its parts as (paint's name, share, masstone Lab or None), its colour, and where low lamps told the number of
+    its glints per cm² with its uncertainty."""
 
     parts: tuple[tuple[str, float, Sequence[float] | None], ...]
     lab: Sequence[float]
     u: float
+    glints: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,11 +182,22 @@ def _in_mixes(mixes: Sequence[AnsweredMix]) -> Answer:
         sentences.append(f"Cleanest is {_mix_name(cleanest[0])}: it keeps {cleanest[2]:.0%} of its parents' chroma.")
     darkest = min(rows, key=lambda r: float(r[1][0]))
     sentences.append(f"The darkest dark is {_mix_name(darkest[0])}, at L* {darkest[1][0]:.0f}.")
+    sentences += _sparkle_of_mixes(mixes)
     table = [("mix", "L*", "C*", "h", "chroma kept", "")]
     for mix, lch, kept in rows:
         word = "grey" if lch[1] < GREY_CHROMA else "" if kept is None else "clean" if kept >= CLEAN_SHARE else "dull"
         table.append((_mix_name(mix), f"{lch[0]:.0f}", f"{lch[1]:.0f}", f"{lch[2]:.0f}°", "" if kept is None else f"{kept:.0%}", word))
     return Answer(tuple(sentences), tuple(table))
+
+
+def _sparkle_of_mixes(mixes: Sequence[AnsweredMix]) -> list[str]:
+    seen = [(m.glints[0], m.glints[1], m) for m in mixes if m.glints is not None]
+    if not seen:
+        return []
+    density, u, most = max(seen, key=lambda row: row[0])
+    if density <= COVERAGE * u:
+        return ["None of the mixes sparkles."]
+    return [f"{_mix_name(most)} keeps most sparkle: {density:.0f} glints a cm²."]
 
 
 def _kept(mix: AnsweredMix) -> float | None:

@@ -17,6 +17,7 @@ from gelvet.core.formats.documents import parse_document, read_text
 from gelvet.core.formats.figures import number, numbers
 from gelvet.core.formats.swatch_document import swatch_document
 from gelvet.core.measure.card import MeasuredCard
+from gelvet.core.measure.quantities import Sparkle
 from gelvet.core.measure.values import Absent, ZoneColour
 
 
@@ -39,7 +40,7 @@ def measurement_document(
         "device": {k: _plain(v) for k, v in capture.picture.provenance.items()},
         "calibration": _calibration(capture.calibration, capture.layout.placement),
         "shots": [_shot(shot) for shot in shots],
-        "zones": {name: _zone(colour, paper) for name, colour in card.zones.items()},
+        "zones": {name: {**_zone(colour, paper), **_glints(card.mixes.get(name))} for name, colour in card.zones.items()},
         "swatches": {name: swatch_document(measures, paper) for name, measures in card.swatches.items()},
     }
 
@@ -97,6 +98,15 @@ def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any
             for g in cal.gates
         ],
     }
+
+
+def _glints(found: Sparkle | Absent | None) -> dict[str, Any]:
+    """Of a mix that low lamps shone on; nothing of other zones."""
+    if found is None:
+        return {}
+    if isinstance(found, Absent):
+        return {"glints": {"density": None, "strength": None, "u": None, "absent": found.reason}}
+    return {"glints": {"density": number(found.density), "strength": number(found.strength), "u": number(found.u), "absent": None}}
 
 
 def _zone(colour: ZoneColour | Absent, paper: Floats | None) -> dict[str, Any]:

@@ -17,9 +17,10 @@ from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
-from gelvet.core.measure.quantities import Strength, SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities import Sparkle, Strength, SwatchMeasures, nothing_measured
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.roughness import roughness
+from gelvet.core.measure.sparkle import mix_sparkle
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.values import Absent, ZoneColour
@@ -39,6 +40,7 @@ class MeasuredCard:
     swatches: dict[str, SwatchMeasures]
     paper: ZoneColour | Absent
     views: dict[str, dict[str, Image]] = field(default_factory=dict)
+    mixes: dict[str, Sparkle | Absent] = field(default_factory=dict)  # by zone, where low lamps shone on the card
 
 
 def measure_card(
@@ -61,12 +63,15 @@ def measure_card(
     shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
     common = {z.id: _measure_zone(capture, z, paper) for z in shared}
     around, others = None, _OtherCards(None, None)
+    mixes: dict[str, Sparkle | Absent] = {}
     if isinstance(paper, Paper):
         white = paper.colour.xyz
         inks = [m for m in common.values() if m.zone.kind == "ink"]
         lights = lit_shots(capture, white, shots)
         rough = roughness(lights, paper.places) if layout.zones_of("lifted") else None
         around = Surroundings(paper=paper, inks=inks, lights=lights, roughness=rough, state=state, with_views=with_views)
+        if len(lights) > 1:
+            mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
         others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
     done = 0
 
@@ -103,6 +108,7 @@ def measure_card(
         _relative_strengths(layout, {name: result.figures for name, (_, result) in zip(names, results, strict=True)}),
         paper if isinstance(paper, Absent) else paper.colour,
         {name: result.views for name, (_, result) in zip(names, results, strict=True)},
+        mixes,
     )
 
 

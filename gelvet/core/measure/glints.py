@@ -16,6 +16,9 @@ _NEIGHBOURHOOD_MM = 1.0
 # Shots may lie this far off each other, and flakes this large are still one glint.
 _NEAR_MM = 0.1
 _LOCAL_MM = 3.0
+# A filter that weighs down texture rings: a spot under half as strong this near to another is its echo. Two true glints
+# stand so in one pair of a hundred.
+_ECHO_MM, _ECHO_SPREADS, _ECHO_SHARE = 0.25, 6.0, 0.5
 _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.2, 1, 0.7
 
 
@@ -174,13 +177,25 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
         darkest = np.minimum(darkest, there)
     spots = [_spot(own, row, column) for row, column in peaks]
     energy = np.array([s.energy for s in spots]) * area
-    chosen = (strongest >= _CHANGES_BY * darkest) & (energy > COUNTED_MM2)
+    real = ~_echoes(peaks, strongest, max(_ECHO_MM * pixels_per_mm, _ECHO_SPREADS * own.spread))
+    chosen = real & (strongest >= _CHANGES_BY * darkest) & (energy > COUNTED_MM2)
     shining = np.concatenate([[False], chosen])[labels]
     lights = [s.light for s, c in zip(spots, chosen, strict=True) if c and not s.clipped and own.colour_is_fine]
     clipped = any(s.clipped for s, c in zip(spots, chosen, strict=True) if c)
     light = np.mean(lights, axis=0) if lights else None
     places = (peaks[chosen][:, ::-1] + 0.5) / pixels_per_mm + np.array([rect.x, rect.y])
     return ShotGlints(energy[chosen], places, light, float(shining.mean()), clipped, float(own.judged.mean()))
+
+
+def _echoes(peaks: Image, strength: Floats, reach: float) -> Mask:
+    """Which spots (n,) are rings that the filter makes round a much stronger one, at `peaks` (n, 2) with their `strength` (n,)."""
+    from scipy.spatial import cKDTree
+
+    found = np.zeros(len(peaks), dtype=bool)
+    for one, other in cKDTree(peaks).query_pairs(reach):
+        weak, strong = (one, other) if strength[one] < strength[other] else (other, one)
+        found[weak] |= strength[weak] < _ECHO_SHARE * strength[strong]
+    return found
 
 
 def _tail(view: _View, area_cm2: float) -> float:

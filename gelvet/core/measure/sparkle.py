@@ -17,6 +17,7 @@ _EDGE_MM = 0.8
 _KINDS = ("masstone", "gradient", "wash", "black_paper")
 # Counted for themselves: what stayed after lifting, what sparkles over the ink line.
 _APART = ("lifted", "over_ink")
+_MIXED = "mix"
 _GLINT_MM = 0.12
 # The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
 _MISSED_SHARE = 0.15
@@ -50,17 +51,26 @@ def find_glints(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) 
     counting = [i for i, light in enumerate(lights) if light.raking] or list(range(len(lights)))
     return [
         FoundGlints(kind, rect.width * rect.height / 100, [found[i] for i in counting])
-        for kind in (*_KINDS, *_APART)
+        for kind in (*_KINDS, *_APART, _MIXED)
         for rect in _places(zones.get(kind, ()))
         for found in (glints_in(lights, rect, scale),)
     ]
+
+
+def mix_sparkle(lights: Sequence[LitShot], zone: Zone) -> Sparkle | Absent:
+    """The glints of one mixed colour: what is left of its parts' sparkle."""
+    found = find_glints(lights, {_MIXED: [zone]})
+    return found if isinstance(found, Absent) else _sparkle_of(found, len(lights))
 
 
 def sparkle(found: Sequence[FoundGlints] | Absent, lights: int) -> Sparkle | Absent:
     """What the glints of a swatch's plain zones come to, with so many `lights`."""
     if isinstance(found, Absent):
         return found
-    counted = [c for c in found if c.kind in _KINDS]
+    return _sparkle_of([c for c in found if c.kind in _KINDS], lights)
+
+
+def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent:
     area = sum(c.area_cm2 * min(s.judged_share for s in c.shots) for c in counted)
     if area < _SMALLEST_CM2:
         return Absent("too little of the paint could be used for glints; expose the low lamp's shots one stop less")

@@ -43,6 +43,9 @@ def scatter_flakes(layout: Layout, paints: dict[str, SimulatedPaint], rng: np.ra
         if paint is not None and zone.kind in _PAINTED and paint.flakes_per_cm2 > 0:
             left = paint.flakes_stay if zone.kind == "lifted" else 1.0
             places.append(_inside(zone.rect, left * paint.flakes_per_cm2, rng))
+        elif zone.kind == "mix":
+            mixed = sum(float(share) * paints[swatch].flakes_per_cm2 for swatch, share in zone.extra["parts"])
+            places.append(_inside(zone.rect, mixed, rng))
     where = np.concatenate(places)
     count = len(where)
     return Flakes(

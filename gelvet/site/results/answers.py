@@ -64,8 +64,13 @@ def _mixes(card: Card, measurement: Measurement, names: dict[int, str]) -> list[
                 (names.get(card.paints.get(swatch, 0), swatch), float(share), zones.get(f"{swatch}.masstone", {}).get("lab"))
                 for swatch, share in zone["parts"]
             )
-            found.append(AnsweredMix(parts=parts, lab=colour["lab"], u=colour["u"]))
+            found.append(AnsweredMix(parts=parts, lab=colour["lab"], u=colour["u"], glints=_glints(colour.get("glints"))))
     return found
+
+
+def _glints(found: dict[str, Any] | None) -> tuple[float, float] | None:
+    """Number per cm² and its uncertainty, where low lamps told."""
+    return None if found is None or found["absent"] else (found["density"], found["u"])
 
 
 def record_of(found: MeasuredSwatch) -> SwatchRecord:
