@@ -21,7 +21,7 @@ from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.sheet_calibration import calibrate_sheet
 from gelvet.core.capture.shots import RegisteredShot, ShotFile, register
 from gelvet.core.card.layout import Layout
-from gelvet.core.errors import CaptureError, NothingMeasurable
+from gelvet.core.errors import CaptureError, NothingMeasurable, UnreadableInput
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.formats.measurement_file import measurement_document
 from gelvet.core.measure.card import measure_card
@@ -66,7 +66,8 @@ def measure_image(
     """Reads, calibrates and measures one diffuse shot; raises UnreadableInput or NothingMeasurable.
 
     Where the image shows several cards, the one whose printed code the layout names is measured. `other_shots` of the
-    same capture must show the same card, and are laid over the first. `earlier` are the patches' errors in captures of the
+    same capture must show the same card, and are laid over the first; one that shows no card at all, or whose tags do not stand on
+    one plane, is left out with a warning. `earlier` are the patches' errors in captures of the
     same target, by the name of their camera ("" for none), against which a drift shows. `with_views` makes the pictures as well.
     """
     progress("reading the image", 0.02)
@@ -81,10 +82,12 @@ def measure_image(
         found = _the_card(picture, layout)
     # Two files at a time: decoding is what takes long, and each is large.
     with ThreadPoolExecutor(max_workers=2) as pool:
-        others = list(pool.map(lambda file: _seen(file, layout), other_shots))
+        looked_at = list(pool.map(lambda file: _seen(file, layout), other_shots))
+    others = [seen for seen in looked_at if not isinstance(seen, str)]
+    left_out = [words for words in looked_at if isinstance(words, str)]
     if others:
         refuse_strangers([(picture, found), *((other, tags) for _, other, tags in others)], layout)
-    return _measure(picture, found, layout, reference, state, others, progress, earlier, with_views)
+    return _measure(picture, found, layout, reference, state, others, progress, earlier, with_views, left_out)
 
 
 def measure_sheet(
@@ -125,9 +128,15 @@ def measure_sheet(
     return results
 
 
-def _seen(file: ShotFile, layout: Layout) -> tuple[ShotFile, Picture, FoundTags]:
-    picture = read_picture(file.path)
-    return file, picture, _the_card(picture, layout)
+def _seen(file: ShotFile, layout: Layout) -> tuple[ShotFile, Picture, FoundTags] | str:
+    """The shot and its tags, or in a sentence why it cannot be laid over the flat one."""
+    try:
+        picture = read_picture(file.path)
+        found = _the_card(picture, layout)
+        place_card(found, layout)
+    except (UnreadableInput, NothingMeasurable) as problem:
+        return f"Measured without {file.title}: {str(problem).replace(str(file.path), file.title)}"
+    return file, picture, found
 
 
 @contextmanager
@@ -197,6 +206,7 @@ def _measure(
     progress: Progress,
     earlier: EarlierErrors | None = None,
     with_views: bool = False,
+    more_warnings: Sequence[str] = (),
 ) -> Measured:
     capture = calibrate(picture, layout, reference, found=found, state=state, progress=progress)
     shots: list[RegisteredShot] = []
@@ -208,7 +218,7 @@ def _measure(
     moved = drift(capture.calibration.patch_errors, by_this_camera)
     if moved is not None:
         capture = _with_gate(capture, drift_gate(moved, [p.rect for p in layout.patches if p.id == moved.patch]))
-    warnings = scale_warnings(picture.stated_dpi, capture.calibration.geometry.pixels_per_mm)
+    warnings = [*more_warnings, *scale_warnings(picture.stated_dpi, capture.calibration.geometry.pixels_per_mm)]
     return _measured(capture, state, tuple(shots), progress, warnings, with_views=with_views)
 
 

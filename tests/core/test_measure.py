@@ -261,6 +261,19 @@ class ForeignMatter(unittest.TestCase):
         self.assertFalse(cleaned.good[100:104, 200:204].any())
         self.assertGreater(cleaned.used_fraction, 0.99)
 
+    def test_a_zone_that_the_brush_missed_in_part_is_judged_by_what_it_painted(self) -> None:
+        rng = np.random.default_rng(5)
+        painted = PAPER * 10 ** (-0.4 * np.exp(0.3 * rng.standard_normal((120, 160, 1))) * np.array([1.0, 0.8, 0.3]))
+        for share in (0.0, 0.1, 0.5):
+            xyz = painted.copy()
+            xyz[:, : round(share * 160)] = PAPER * (1 + 0.01 * rng.standard_normal((120, round(share * 160), 1)))
+            found = {kind: without_foreign_matter(pixels(xyz), kind, PAPER) for kind in ("wash", "gradient")}
+            mean = found["wash"].xyz[found["wash"].good].mean(axis=0)
+            np.testing.assert_allclose(mean, painted.reshape(-1, 3).mean(axis=0), rtol=0.02)
+            self.assertAlmostEqual(found["wash"].used_fraction, 1 - share, delta=0.12)
+            # A gradient may end on bare paper.
+            self.assertGreater(found["gradient"].used_fraction, 0.98)
+
     def test_pale_ridges_close_together_are_grain_and_stay(self) -> None:
         rng = np.random.default_rng(4)
         xyz = PAPER * 10 ** -(0.5 + 0.02 * rng.standard_normal((150, 250, 1)))

@@ -76,6 +76,13 @@ class Previews(Interface):
         self.assertIn("1 to 10 times", self.preview(replicates=99)["problem"])
         self.assertIn("more than 60 cards", self.preview(replicates=10, per_card=1, paints=self.stock, blank_rows=60)["problem"])
 
+    def test_strengths_count_against_a_paint_of_the_session_on_the_cards_that_hold_it(self) -> None:
+        chosen = {"strength_reference": self.stock[1], "tests": ["dilution"], "per_card": 2}
+        cards = [c["layout"] for c in self.preview(**chosen)["cards"]]
+        self.assertEqual([c.get("strength_reference") for c in cards], ["S2", None])
+        self.assertIn("is not in the session", self.preview(**chosen, paints=self.stock[:1])["problem"])
+        self.assertIn("over the ink line", self.preview(tests=["layers-hiding"], sheet="A3")["problem"])
+
     def test_sixty_paints_lie_on_twelve_cards(self) -> None:
         maker = Paint.objects.get(pk=self.stock[0]).maker
         many = [Paint.objects.create(maker=maker, name=f"Paint {i}", pigments=["PB29"]).pk for i in range(60)]

@@ -220,6 +220,17 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: f.strength?.absent,
       zone: "step",
     }),
+    ...rare([
+      {
+        key: "relative_strength",
+        title: "of the reference's",
+        value: f.strength?.relative,
+        digits: 0,
+        unit: " %",
+        scale: 100,
+        zone: "step",
+      },
+    ]),
     row({
       key: "veil",
       title: "veil over ink",

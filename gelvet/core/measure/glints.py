@@ -47,7 +47,7 @@ class _View:
     sigma: Floats
     spread: float
     good: Mask
-    # Files of 8 bits mostly keep colour more coarsely than light: a spot has its surroundings' colour there.
+    # Where colour is kept more coarsely than light a spot has its surroundings' colour.
     colour_is_fine: bool
     judged: Mask  # False where the image is overexposed over more than a glint's width
     dark: Floats  # (h, w) how dark a spot centred here is, in SDs
@@ -68,7 +68,7 @@ def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
     overexposed = _wide(~good, 6 * spread)
     # Relief shades in proportion to the light that there is, so that a gradient is even in these units.
     excess = np.where(overexposed, 0, luminance / around - 1).astype(np.float32)
-    colour_is_fine = shot.capture.picture.pixels.dtype != np.uint8
+    colour_is_fine = not shot.capture.picture.coarse_colour
     matched = matched_to_spots(excess, spread, pixels_per_mm)
     return _View(
         relative, around, np.where(overexposed, 0, matched.energy * around), matched.sigma * around, spread, good, colour_is_fine,

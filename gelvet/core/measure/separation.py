@@ -25,8 +25,8 @@ from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
-# What photographs stored in 8 bits show beside the truth, in trials (k = 1).
-_COARSE_U = 0.25
+# What JPEGs show beside the truth, in trials (k = 1): their steps of colour are as large as one pigment's grain is faint.
+_COARSE_U = 0.45
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 
@@ -76,7 +76,7 @@ def separation(
     coarse_colour: bool = False,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coarse_colour` where the file may hold
-    faint colour less finely than light, as 8-bit photographs do."""
+    faint colour less finely than light, as JPEGs do."""
     if blur_mm is None or texture is None or noise is None:
         return Absent("the capture's own blur and noise are not known, which only a printed card shows")
     if zone.pixels_per_mm < MINIMUM_PIXELS_PER_MM:

@@ -250,9 +250,10 @@ def _separation(
     if isinstance(texture, Absent):
         return texture
     cal = capture.calibration
-    eight_bit = capture.picture.pixels.dtype == np.uint8
     white = paper.colour.xyz
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=eight_bit)
+    found = separation(
+        texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=capture.picture.coarse_colour
+    )
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
         return found
     _, amounts = layers_of(texture.pixels, found.components, white)

@@ -16,6 +16,9 @@ _EDGE_MM = 0.6
 MEAN_PIXELS_PER_MM = 8.0
 # Kinds whose darkest places are their own.
 _UNEVEN_KINDS = {"gradient", "tilt", "effect", "wet_drop", "water_drop"}
+# Kinds that paint covers from edge to edge, and what of them counts as bare paper: a share of the depth of the rest.
+_COVERED_KINDS = {"masstone", "wash", "step", "glaze", "beside_ink", "unlifted", "covered", "mix"}
+_BARE_SHARE, _BARELY_PAINTED, _WORTH_LEAVING_OUT, _COARSE_PIXELS_PER_MM = 0.2, 0.03, 0.03, 2.0
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
 # The largest blocks of which a zone holds four are taken: grain does not tie 2 mm together.
 _BLOCKS_MM = (2.0, 1.0, 0.5)
@@ -35,7 +38,8 @@ def edge_of(rect: Rect) -> float:
 
 
 def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None) -> ZonePixels:
-    """Leaves out dust, pencil and ink (far darker than the zone) and, in even zones, isolated pale specks."""
+    """Leaves out dust, pencil and ink (far darker than the zone) and, in even zones, isolated pale specks and places that the
+    brush did not reach."""
     reference = paper if paper is not None else np.full(3, 95.0)
     depth = tint_depth(pixels.xyz, reference)
     good = pixels.good
@@ -44,9 +48,28 @@ def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None) 
     middle = float(np.median(depth[good]))
     spread = 1.4826 * float(np.median(np.abs(depth[good] - middle)))
     dark = np.zeros_like(good) if kind in _UNEVEN_KINDS else depth > middle + max(8 * spread, 0.12)
-    pale = _pale_specks(depth, good, middle, spread, pixels.pixels_per_mm, kind)
-    foreign = _grown(dark) | pale
+    foreign = _grown(dark) | _pale_specks(depth, good, middle, spread, pixels.pixels_per_mm, kind)
+    if kind in _COVERED_KINDS:
+        foreign |= _bare(depth, good, pixels.pixels_per_mm)
     return ZonePixels(xyz=pixels.xyz, good=good & ~foreign, pixels_per_mm=pixels.pixels_per_mm)
+
+
+def _bare(depth: Floats, good: Mask, pixels_per_mm: float) -> Mask:
+    """Where a zone that should be painted throughout shows its paper over millimetres; no grain or streak is as wide."""
+    import cv2
+
+    nothing = np.zeros_like(good)
+    size = tuple(max(1, round(side / pixels_per_mm * _COARSE_PIXELS_PER_MM)) for side in depth.shape[::-1])
+    coarse = cv2.GaussianBlur(cv2.resize(depth.astype(np.float32), size, interpolation=cv2.INTER_AREA), (0, 0), 1.0)
+    deep = float(np.quantile(coarse, 0.75))
+    if deep < _BARELY_PAINTED:
+        return nothing
+    bare = np.asarray(coarse < _BARE_SHARE * deep, dtype=np.uint8)
+    if bare.mean() < _WORTH_LEAVING_OUT:
+        return nothing
+    # The rim, over which the paint thins out, belongs to neither.
+    grown = cv2.dilate(bare, np.ones((5, 5), np.uint8))
+    return np.asarray(cv2.resize(grown, depth.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0)
 
 
 def _grown(mask: Mask) -> Mask:
@@ -83,7 +106,7 @@ def zone_colour(capture: CalibratedCapture, pixels: ZonePixels) -> ZoneColour | 
     """Mean colour of the measured pixels, or why there is none."""
     used = pixels.used_fraction
     if used < MINIMUM_USED_FRACTION:
-        return Absent(f"only {used:.0%} of the zone could be used (clipped, covered or outside the image)")
+        return Absent(f"only {used:.0%} of the zone could be used (clipped, covered, left bare or outside the image)")
     if pixels.good.sum() < MINIMUM_PIXELS:
         return Absent("the zone has too few pixels at this resolution")
     chosen = pixels.xyz[pixels.good]

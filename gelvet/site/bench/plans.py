@@ -29,7 +29,8 @@ _FREE_PRACTICES = ("painter", "brush")
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """`partners` only for mixes, `papers` only where several are compared; `blank_rows` are painted freehand and named
-    afterwards; `practice` says how it is painted, for what may be compared later."""
+    afterwards; `practice` says how it is painted, for what may be compared later; the tinting strength of `strength_reference`, one
+    of the paints, counts as 100 % on the cards that hold it."""
 
     name: str
     question: str
@@ -46,6 +47,7 @@ class Plan:
     per_card: int | None = None
     blank_rows: int = 0
     framed: bool = False
+    strength_reference: int | None = None
     practice: dict[str, str] = field(default_factory=dict)
 
 
@@ -89,6 +91,8 @@ def check(plan: Plan) -> None:
     wanted = set(plan.paints) | set(plan.partners)
     if Paint.objects.filter(pk__in=wanted).count() != len(wanted):
         raise Problem("unknown-paint", "A paint of the session is no longer in the library; choose it again.")
+    if plan.strength_reference is not None and plan.strength_reference not in plan.paints:
+        raise Problem("unknown-reference", "The paint whose strength counts as 100 % is not in the session; choose one of its paints.")
     papers = {*plan.papers, *([plan.paper] if plan.paper is not None else [])}
     if Paper.objects.filter(pk__in=papers).count() != len(papers):
         raise Problem("unknown-paper", "That paper is no longer in the library; choose another.")
@@ -169,7 +173,11 @@ def build(plan: Plan, card: CardPlan, card_id: str, paints: dict[int, Paint]) ->
     labels = [SwatchLabel("") if p is None else label(paints[p]) for p in card.rows]
     if mixes(plan):
         return build_mix_card(card_id, plan.sheet, labels, [label(paints[p]) for p in card.partners])
-    return build_card(card_id, plan.sheet, labels, _design(plan))
+    layout = build_card(card_id, plan.sheet, labels, _design(plan))
+    if plan.strength_reference not in card.rows:
+        return layout
+    named = f"S{card.rows.index(plan.strength_reference) + 1}"
+    return replace(layout, extra={**layout.extra, "strength_reference": named})
 
 
 def _design(plan: Plan) -> Design:

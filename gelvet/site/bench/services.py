@@ -255,7 +255,7 @@ def _places(plan: Plan) -> tuple[Any, ...]:
     """What decides where anything lies."""
     return (
         plan.question in {"in-mixes", "make-myself"}, plan.paints, plan.partners, plan.papers, plan.paper if not plan.papers else None,
-        plan.sheet, plan.tests, plan.application, plan.replicates, plan.per_card, plan.blank_rows, plan.framed,
+        plan.sheet, plan.tests, plan.application, plan.replicates, plan.per_card, plan.blank_rows, plan.framed, plan.strength_reference,
     )  # fmt: skip
 
 

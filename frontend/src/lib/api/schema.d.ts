@@ -2296,6 +2296,8 @@ export interface components {
              * @default A5
              */
             sheet?: string;
+            /** Strength Reference */
+            strength_reference?: number | null;
             /**
              * Tests
              * @default [
@@ -2536,6 +2538,8 @@ export interface components {
              * @default A5
              */
             sheet: string;
+            /** Strength Reference */
+            strength_reference: number | null;
             /**
              * Tests
              * @default [

@@ -7,12 +7,13 @@
     label: string;
     onchange?: (value: string) => void;
     compact?: boolean;
+    disabled?: boolean;
   }
-  let { value = $bindable(), options, label, onchange, compact = false }: Props = $props();
+  let { value = $bindable(), options, label, onchange, compact = false, disabled = false }: Props = $props();
   const shown = $derived(options.find((o) => o.value === value)?.label ?? "choose");
 </script>
 
-<Select.Root type="single" bind:value onValueChange={onchange} items={options}>
+<Select.Root type="single" bind:value onValueChange={onchange} items={options} {disabled}>
   <Select.Trigger
     aria-label={label}
     class="border-hairline bg-paper flex items-center justify-between gap-3 border px-2 py-1 text-left {compact

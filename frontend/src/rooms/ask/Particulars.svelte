@@ -12,6 +12,8 @@
   let { draft, library, question, fixed = false }: Props = $props();
   const own = $derived(!library.sheets.includes(draft.sheet));
   const mixing = $derived(question?.layout === "mixes");
+  const stepped = $derived(draft.application === "steps" || draft.tests.includes("dilution"));
+  const paintName = (id: number) => library.paints.find((p) => p.id === id)?.name ?? "a paint";
   const titles: Record<string, string> = {
     woken: "Paint",
     wetness: "Laid",
@@ -106,6 +108,21 @@
       </label>
     {/each}
   </fieldset>
+{/if}
+{#if !mixing && stepped && draft.paints.length > 1}
+  <div>
+    <span class="text-faint text-xs">Tinting strength counted against</span>
+    <Choice
+      label="Tinting strength counted against"
+      value={draft.plan.strength_reference === null ? "" : String(draft.plan.strength_reference)}
+      disabled={fixed}
+      options={[
+        { value: "", label: "no paint" },
+        ...draft.paints.map((id) => ({ value: String(id), label: paintName(id) })),
+      ]}
+      onchange={(value) => (draft.strengthReference = value === "" ? null : Number(value))}
+    />
+  </div>
 {/if}
 <details>
   <summary class="cursor-pointer">How it is painted, and other wishes</summary>

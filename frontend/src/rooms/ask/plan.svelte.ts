@@ -19,6 +19,7 @@ export class PlanDraft {
   perCard = $state<number | null>(null);
   blankRows = $state(0);
   framed = $state(false);
+  strengthReference = $state<number | null>(null);
   practice = $state<Record<string, string>>({});
   /** Why a paint was proposed; gone once the session is kept. */
   reasons = $state<Record<number, string>>({});
@@ -70,6 +71,7 @@ export class PlanDraft {
     this.perCard = session.per_card;
     this.blankRows = session.blank_rows;
     this.framed = session.framed;
+    this.strengthReference = session.strength_reference;
     this.practice = { ...session.practice };
   }
 
@@ -90,6 +92,8 @@ export class PlanDraft {
       per_card: this.perCard,
       blank_rows: this.blankRows,
       framed: this.framed,
+      strength_reference:
+        this.strengthReference !== null && this.paints.includes(this.strengthReference) ? this.strengthReference : null,
       practice: Object.fromEntries(Object.entries(this.practice).filter(([, value]) => value !== "")),
     };
   }

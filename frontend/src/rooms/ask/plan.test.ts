@@ -18,6 +18,7 @@ const session = {
   per_card: null,
   blank_rows: 0,
   framed: false,
+  strength_reference: 6,
   practice: { woken: "fresh" },
   revision: 4,
 } as unknown as Session;
@@ -38,6 +39,14 @@ describe("a plan being written", () => {
     expect(session.paints).toEqual([5, 6]);
     draft.toggle(5);
     expect(draft.paints).toEqual([6, 9]);
+  });
+
+  it("compares strengths with a paint only while it is in the session", () => {
+    const draft = new PlanDraft(session);
+    draft.toggle(6);
+    expect(draft.plan.strength_reference).toBeNull();
+    draft.toggle(6);
+    expect(draft.plan.strength_reference).toBe(6);
   });
 
   it("moved by hand no longer follows another order", () => {

@@ -32,7 +32,7 @@ def read_heif(path: Path) -> Picture:
     except (RuntimeError, ValueError, OSError, EOFError, KeyError, TypeError, IndexError, SyntaxError, MemoryError, struct.error,
             AttributeError, OverflowError) as problem:  # fmt: skip
         raise ImageError(f"{path} is damaged or not a complete HEIF ({short(problem)}); export it again.") from problem
-    return finished(pixels, path, profile=profile, warnings=warnings, provenance=provenance)
+    return finished(pixels, path, profile=profile, warnings=warnings, provenance=provenance, coarse_colour=True)
 
 
 def _provenance(exif: bytes | None) -> dict[str, str | float]:

@@ -21,7 +21,8 @@ class Picture:
     """`pixels` (h, w, 3) uint8 or uint16 device RGB as stored; `finite` (h, w) is False where a float file had NaN.
 
     `stated_dpi` is what the file says of itself, None where it says nothing; cameras and exports often say nonsense.
-    `provenance` is what may be told of the camera and the exposure. `linear` is True for camera raw.
+    `provenance` is what may be told of the camera and the exposure. `linear` is True for camera raw. `coarse_colour` where the
+    file's coding keeps faint colour less finely than light, as JPEG, WebP and HEIF do.
     """
 
     pixels: Image
@@ -32,6 +33,7 @@ class Picture:
     stated_dpi: float | None = None
     provenance: dict[str, str | float] = field(default_factory=dict)
     linear: bool = False
+    coarse_colour: bool = False
 
     @property
     def full_scale(self) -> float:
@@ -77,6 +79,7 @@ def finished(
     stated_dpi: float | None = None,
     provenance: dict[str, str | float] | None = None,
     linear: bool = False,
+    coarse_colour: bool = False,
 ) -> Picture:
     """Three channels, a supported depth, upright; raises ImageError."""
     while pixels.ndim > 3 and pixels.shape[0] == 1:
@@ -101,6 +104,7 @@ def finished(
         stated_dpi=stated_dpi,
         provenance=provenance or {},
         linear=linear,
+        coarse_colour=coarse_colour,
     )
 
 

@@ -51,7 +51,7 @@ def read_plain(path: Path, kind: str) -> Picture:
     _refuse_open_end(data, path, kind)
     fine = _finely_decoded(data, (header_size[1], header_size[0])) if kind == "jpeg" else None
     if fine is not None:  # upright already
-        return finished(fine, path, profile=profile, warnings=warnings, stated_dpi=dpi, provenance=provenance)
+        return finished(fine, path, profile=profile, warnings=warnings, stated_dpi=dpi, provenance=provenance, coarse_colour=True)
     flags = cv2.IMREAD_COLOR_RGB | cv2.IMREAD_ANYDEPTH | cv2.IMREAD_IGNORE_ORIENTATION
     try:
         pixels = cv2.imdecode(np.frombuffer(data, dtype=np.uint8), flags)
@@ -59,7 +59,10 @@ def read_plain(path: Path, kind: str) -> Picture:
         raise ImageError(f"{path} is damaged ({short(problem)}); export it again.") from problem
     if pixels is None:
         raise ImageError(f"{path} is damaged or cut short; copy or export it again.")
-    return finished(pixels, path, profile=profile, orientation=orientation, warnings=warnings, stated_dpi=dpi, provenance=provenance)
+    return finished(
+        pixels, path, profile=profile, orientation=orientation, warnings=warnings, stated_dpi=dpi, provenance=provenance,
+        coarse_colour=kind in {"jpeg", "webp"},
+    )  # fmt: skip
 
 
 def _finely_decoded(data: bytes, shape: tuple[int, int]) -> Image | None:

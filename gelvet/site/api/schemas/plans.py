@@ -21,6 +21,7 @@ class PlanIn(Schema):
     per_card: int | None = None
     blank_rows: int = 0
     framed: bool = False
+    strength_reference: int | None = None
     practice: dict[str, str] = {}
 
 
