@@ -8,9 +8,9 @@ import secrets
 from bench.accuracy import accuracy_table
 from bench.gates import gates_table
 from bench.planner import planner_table
+from bench.same_card import same_card_table
 from bench.speed import speed_table
 from bench.texture import texture_table
-from bench.two_devices import two_devices_table
 
 
 def main() -> None:
@@ -26,7 +26,7 @@ def main() -> None:
     if options.only in {None, "texture"}:
         print(texture_table(max(2, options.cards // 2), seed), flush=True)
     if options.only in {None, "pairs"}:
-        print(two_devices_table(max(2, options.cards // 2), seed), flush=True)
+        print(same_card_table(max(2, options.cards // 2), seed), flush=True)
     if options.only in {None, "gates"}:
         print(gates_table(options.captures, seed), flush=True)
     if options.only in {None, "speed"}:

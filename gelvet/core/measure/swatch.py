@@ -1,7 +1,8 @@
 """All quantities of one swatch, from the zones that its card has for it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -34,11 +35,8 @@ from gelvet.core.measure.quantities import (
     Separation,
     Strength,
     SwatchMeasures,
-    Tilt,
     Tooth,
     ValueRange,
-    WaterDrop,
-    WetDrop,
     nothing_measured,
 )
 from gelvet.core.measure.roughness import rise_of_roughness
@@ -54,6 +52,7 @@ from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
 
 _STRETCHES = 4
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +108,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         tooth=tooth,
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
-        gradient=_gradient(zones, paper),
+        gradient=_where_there_is(zones, "gradient", lambda drawn_out: _evenness(drawn_out, paper)),
         drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path),
         separation=parted,
         hiding=_hiding(zones, around, found),
@@ -117,9 +116,9 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         fading=_fading(zones),
         sparkle=sparkle(found, len(around.lights)),
         sheen=sheen(around.lights, zones.places()),
-        wet_drop=_wet_drop(zones, white, path),
-        water_drop=_water_drop(zones, white),
-        tilt=_tilt(zones, white, path),
+        wet_drop=_where_there_is(zones, "wet_drop", lambda drop: wet_drop(drop.pixels, white, path)),
+        water_drop=_where_there_is(zones, "water_drop", lambda drop: water_drop(drop.pixels, white)),
+        tilt=_where_there_is(zones, "tilt", lambda strip: tilt(strip.pixels, strip.zone.axis or "+x", white, path)),
         effects=_effects(zones),
     )
     if not around.with_views:
@@ -227,10 +226,7 @@ def _glaze(zones: SwatchZones, around: Surroundings) -> Glaze | Absent:
     return glaze(layers, over)
 
 
-def _gradient(zones: SwatchZones, paper: Paper) -> Gradient | Absent:
-    gradient = zones.first("gradient")
-    if gradient is None:
-        return Absent("the card has no gradient zone for this paint")
+def _evenness(gradient: MeasuredZone, paper: Paper) -> Gradient | Absent:
     found = gradient_evenness(gradient.pixels, gradient.zone.axis or "+x", paper.colour.xyz)
     return found or Absent("the gradient is too short to judge its evenness")
 
@@ -327,23 +323,9 @@ def _fading(zones: SwatchZones) -> Fading | Absent:
     return fading(covered, exposed, float(hours))
 
 
-def _wet_drop(zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> WetDrop | Absent:
-    drop = zones.first("wet_drop")
-    if drop is None:
-        return Absent("the card has no wet_drop zone for this paint")
-    return wet_drop(drop.pixels, paper, path)
-
-
-def _water_drop(zones: SwatchZones, paper: Floats) -> WaterDrop | Absent:
-    drop = zones.first("water_drop")
-    return Absent("the card has no water_drop zone for this paint") if drop is None else water_drop(drop.pixels, paper)
-
-
-def _tilt(zones: SwatchZones, paper: Floats, path: DilutionPath | Absent) -> Tilt | Absent:
-    strip = zones.first("tilt")
-    if strip is None:
-        return Absent("the card has no tilt zone for this paint")
-    return tilt(strip.pixels, strip.zone.axis or "+x", paper, path)
+def _where_there_is(zones: SwatchZones, kind: str, figure: Callable[[MeasuredZone], T | Absent]) -> T | Absent:
+    place = zones.first(kind)
+    return Absent(f"the card has no {kind} zone for this paint") if place is None else figure(place)
 
 
 def _effects(zones: SwatchZones) -> tuple[Effect, ...] | Absent:
