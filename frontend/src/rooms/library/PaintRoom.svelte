@@ -6,7 +6,7 @@
   import HuePlane from "../../lib/charts/HuePlane.svelte";
   import LightnessChroma from "../../lib/charts/LightnessChroma.svelte";
   import ValueBar from "../../lib/charts/ValueBar.svelte";
-  import { figureRows, figureText, fillingScale } from "../../lib/figures";
+  import { figureRows, fillingScale, type FigureRow } from "../../lib/figures";
   import { fromAddress, route, toAddress } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import CropStrip from "../../lib/ui/CropStrip.svelte";
@@ -68,6 +68,11 @@
   const claims = $derived(Object.entries(profile.data?.paint.claims ?? {}));
 </script>
 
+<!-- A figure stays on one line; what is said of it may go on to the next. -->
+{#snippet said(row: FigureRow)}
+  <span class="whitespace-nowrap">{row.text}</span>{row.note ? ` · ${row.note}` : ""}
+{/snippet}
+
 <Room
   title={profile.data?.paint.name ?? "Paint"}
   subtitle={profile.data
@@ -116,18 +121,18 @@
                 (marked === "lifting" && row.key === "removed"))}
             <tr class="border-strip border-t {lit ? 'bg-strip font-semibold' : ''}">
               <th scope="row" class="text-faint py-0.5 pr-2 text-left font-normal">{row.title}</th>
-              <td class="py-0.5 text-right whitespace-nowrap">
+              <td class="py-0.5 text-right">
                 {#if row.absent}<span
-                    class="border-hairline inline-block max-w-40 whitespace-normal border border-dashed px-1 text-left text-xs leading-4"
+                    class="border-hairline inline-block max-w-40 border border-dashed px-1 text-left text-xs leading-4"
                     >{row.absent}</span
                   >
                 {:else if swatch.crops[row.zone]}
                   <a
                     class="decoration-dotted"
                     href="/look/{swatch.capture}?zone={encodeURIComponent(swatch.crops[row.zone]?.zone ?? '')}"
-                    title="Show the pixels that this came from">{figureText(row)}</a
+                    title="Show the pixels that this came from">{@render said(row)}</a
                   >
-                {:else}{figureText(row)}{/if}
+                {:else}{@render said(row)}{/if}
               </td>
             </tr>
           {/each}
