@@ -11,6 +11,7 @@ from gelvet.site.library.models import Paint
 from tests.browser.page import BrowserTest
 from tests.lamps import lit_card
 from tests.site.scene import session_with_simulated_card, work
+from tests.wet_card import wet_card
 
 
 class Evidence(BrowserTest):
@@ -42,6 +43,25 @@ class Evidence(BrowserTest):
         lamp.get_by_label("Where the lamp stands").press("ArrowRight")
         expect(lamp.get_by_alt_text("The paint: lamp from the right")).to_be_visible()
         expect(lamp).to_contain_text("Sparkles")
+
+    def test_a_card_with_every_test_of_water_shows_them_all(self) -> None:
+        _, card = session_with_simulated_card()
+        water = wet_card()
+        paint = Paint.objects.get(pk=next(iter(card.paints.values())))
+        card.card_id, card.layout = water.layout.card_id, layout_to_document(water.layout)
+        card.reference, card.paints = write_reference(water.reference, "instrument"), {"S1": paint.pk}
+        card.save()
+        image = water.images["dry"]
+        take_in_original(card, store_original(iter([image.read_bytes()]), image.name)[0])
+        work()
+        self.go(f"/library/{paint.pk}")
+        page = self.page
+        for region in ("Effects", "Tilted", "Drops", "Over the line, and beside it"):
+            expect(page.get_by_role("region", name=region, exact=True).get_by_role("img").first).to_be_visible()
+        words = page.get_by_role("complementary")
+        for effect in ("Salt", "Gauze", "Splatter"):
+            expect(words.get_by_role("button", name=effect)).to_be_visible()
+        expect(words.get_by_role("row", name="tinting strength")).to_contain_text("K/S")
 
     def test_limits_of_classes_are_changed_and_set_back(self) -> None:
         page = self.page

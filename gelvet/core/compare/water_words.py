@@ -39,13 +39,13 @@ def _stirred(steps: Sequence[Mapping[str, Any]]) -> str:
     if not stirred:
         return "" if any(s["disturbance"] is None for s in steps) else " No layer stirs the one below."
     most = max(stirred, key=lambda s: float(s["disturbance"]))
-    return f" Layer {most['layers']} stirs what lies below: its depth varies by {most['disturbance']:.0%} more than one layer's."
+    return f" Layer {most['layers']} stirs what lies below: its depth varies by {100 * most['disturbance']:.0f} % more than one layer's."
 
 
 def _over_ink(found: Sequence[Mapping[str, Any]]) -> str:
     if not found:
         return ""
-    listed = ", ".join(f"{o['veil']:.1%} after {o['layers']}" for o in found)
+    listed = ", ".join(f"{100 * o['veil']:.1f} % after {o['layers']}" for o in found)
     return f" Over the ink line its veil is {listed}."
 
 

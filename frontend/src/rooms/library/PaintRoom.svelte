@@ -99,7 +99,7 @@
     {#if figures && swatch}
       <h2 class="mb-1">In words</h2>
       <ul class="space-y-1 font-serif text-base">
-        {#each profile.data?.sentences ?? [] as sentence (sentence.key)}
+        {#each profile.data?.sentences ?? [] as sentence (sentence.text)}
           <li>
             <button
               class="text-left {marked === sentence.key ? 'underline decoration-2 underline-offset-4' : ''}"
