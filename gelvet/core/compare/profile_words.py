@@ -65,7 +65,8 @@ def _grain(grain: Mapping[str, Any]) -> Phrase:
         return Phrase("granulation", f"Granulation not measured: {grain['absent']}.", 0)
     word = next((w for limit, w in GRAIN_WORDS if grain["index"] < limit), "Strongly granulating")
     if grain["anisotropy"] > BRUSH_MARKS_ABOVE:
-        return Phrase("granulation", f"The unevenness runs one way, as brush marks do; apart from them {grain['index']:.1f} L*.", 0)
+        rest = f"{grain['index']:.1f} L*" if grain["index"] >= 0.05 else "it is smooth"
+        return Phrase("granulation", f"The unevenness runs one way, as brush marks do; apart from them {rest}.", 0)
     size = f", grains {grain['grain_mm']:.2f} mm wide" if grain["grain_mm"] else ""
     return Phrase("granulation", f"{word} ({grain['index']:.1f} L*{size}).{_seen_from_afar(grain)}{_where_it_grains(grain)}", 0)
 
