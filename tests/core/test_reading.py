@@ -9,11 +9,13 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import scipy.fft
 import tifffile
 from PIL import Image as Pillow
 
+from gelvet.core.arrays import Image
 from gelvet.core.capture.reading import read_picture
-from gelvet.core.capture.reading.picture import upright
+from gelvet.core.capture.reading.picture import Picture, upright
 from gelvet.core.errors import ImageError
 from gelvet.core.pipeline import scale_warnings
 from tests.damaged import damaged_files, soft_pixels, write_every_kind, write_heif, write_raw
@@ -128,6 +130,44 @@ class Reading(unittest.TestCase):
         peak = tracemalloc.get_traced_memory()[1]
         tracemalloc.stop()
         self.assertLess(peak, 20_000_000)
+
+
+class StepsOfColour(unittest.TestCase):
+    """How coarsely a JPEG stores colour, against what its coding really does to a picture."""
+
+    def written(self, pixels: Image, *settings: int) -> Picture:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / ("shot.jpg" if settings else "shot.png")
+            cv2.imwrite(str(path), pixels[..., ::-1], list(settings))
+            return read_picture(path)
+
+    def test_they_are_read_from_the_file_itself(self) -> None:
+        pixels = np.full((240, 320, 3), 128, np.uint8)
+        halved = self.written(pixels, cv2.IMWRITE_JPEG_QUALITY, 92).colour_steps
+        full = self.written(pixels, cv2.IMWRITE_JPEG_QUALITY, 75, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, 0x111111).colour_steps
+        assert halved is not None and full is not None
+        self.assertEqual([(halved.down, halved.across), (full.down, full.across)], [(2, 2), (1, 1)])
+        self.assertEqual(halved.steps.shape, (2, 8, 8))
+        self.assertGreater(full.steps.mean(), 2 * halved.steps.mean())
+        png = self.written(pixels)
+        self.assertIsNone(png.colour_steps)
+        self.assertEqual([png.coarse_colour, self.written(pixels, cv2.IMWRITE_JPEG_QUALITY, 92).coarse_colour], [False, True])
+
+    def test_their_noise_is_what_the_coding_leaves_of_lively_colour(self) -> None:
+        rng = np.random.default_rng(6)
+        lively = cv2.GaussianBlur(rng.standard_normal((512, 512)).astype(np.float32), (0, 0), 1.2)
+        blue = 128 + 25 * lively / lively.std()
+        # Blue alone moves Cb, and light a little.
+        pixels = np.dstack([np.full_like(blue, 128), np.full_like(blue, 128), blue]).round().astype(np.uint8)
+        for quality in (75, 92):
+            picture = self.written(pixels, cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, 0x111111)
+            assert picture.colour_steps is not None
+            before, after = (p.astype(float) @ [-0.168736, -0.331264, 0.5] for p in (pixels, picture.pixels))
+            spectrum = scipy.fft.dctn(after - before, norm="ortho")
+            frequency = np.hypot(*np.meshgrid(np.arange(512), np.arange(512))) * 10 / (2 * 512)
+            found = float((spectrum**2 * (frequency < 2.0)).sum() / spectrum.size)
+            told = float(picture.colour_steps.variance(10.0, lambda f: (f < 2.0).astype(float))[0])
+            self.assertLess(abs(found / told - 1), 0.35)
 
 
 if __name__ == "__main__":

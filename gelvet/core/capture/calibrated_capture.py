@@ -10,6 +10,7 @@ from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
+from gelvet.core.capture.colour_steps import RGB_OF_COLOUR_DIFFERENCES
 from gelvet.core.capture.device import linear_part
 from gelvet.core.capture.drift import PatchErrors
 from gelvet.core.capture.flat_field import FlatField
@@ -29,6 +30,7 @@ WHITE_PAPER_DE00 = (1.0, 0.22)
 WHITE_PAPER_LAB = (np.array([1.0, 0.8, 1.2]), np.array([0.18, 0.28, 0.25]))
 _GREY_TO_CHROMA = 45.0
 _DEPTH_STEPS = 512
+_STEPS_PIXELS_PER_MM = 4.0
 Tier = Literal["target", "profile", "grey", "none"]
 Progress = Callable[[str, float], None]
 # With a profile alone nothing in the picture tells how wrong the colours are. Assumed, and shown with the tier: what a
@@ -122,8 +124,28 @@ class CalibratedCapture:
         linear /= cal.light.over(rect, linear.shape[:2])
         return linear, good
 
+    def colour_step_noise(self, rect: Rect, response: Callable[[Floats], Floats]) -> Floats | None:
+        """Covariance (3, 3) in XYZ of what the file's steps of colour leave in `rect`, through a squared `response` to frequencies
+        in cycles/mm; None where the file stores colour as finely as light."""
+        steps, cal = self.picture.colour_steps, self.calibration
+        if steps is None:
+            return None
+        linear, good = self.linear(rect, _STEPS_PIXELS_PER_MM)
+        light = cal.light.at(np.array(rect.centre[0]), np.array(rect.centre[1]))
+        levels = np.linspace(0, 255, len(cal.lookup))
+        mean = (linear[good] if good.any() else linear.reshape(-1, 3)).mean(axis=0, dtype=float) * light
+        code = np.array([np.interp(mean[c], cal.lookup[:, c], levels) for c in range(3)])
+        moved = np.concatenate([code + RGB_OF_COLOUR_DIFFERENCES.T, code - RGB_OF_COLOUR_DIFFERENCES.T])
+        there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
+        xyz = self._corrected(cal.model.to_xyz(there))
+        slope = (xyz[:2] - xyz[2:]).T / 2
+        return np.asarray(slope @ np.diag(steps.variance(cal.geometry.pixels_per_mm, response)) @ slope.T)
+
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""
         linear, good = self.linear(rect, pixels_per_mm)
         xyz = self.calibration.model.to_xyz(linear).astype(np.float32)
-        return (xyz if self.paint is None else self.paint.apply(xyz)), good
+        return self._corrected(xyz), good
+
+    def _corrected(self, xyz: Floats) -> Floats:
+        return xyz if self.paint is None else self.paint.apply(xyz)

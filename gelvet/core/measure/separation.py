@@ -1,6 +1,6 @@
 """Separation: pigments of one paint that part from each other, seen as colours off the dilution path (measurement.md 5)."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,33 +10,39 @@ from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.components import components
 from gelvet.core.measure.granulation import (
+    COARSE_SEPARATION_BAND,
     HALF_RESPONSE,
     MINIMUM_PIXELS_PER_MM,
     MINIMUM_SIDE_MM,
     SEPARATION_BAND,
     PaperTexture,
     band_pass,
+    band_variance,
     blur_gain,
     cosine_frequency,
     low_pass,
+    spectrum_of,
 )
 from gelvet.core.measure.quantities import Separation
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
-# What JPEGs show beside the truth, in trials (k = 1): their steps of colour are as large as one pigment's grain is faint.
-_COARSE_U = 0.45
+# Steps of colour leave less of values that vary by less than a step: what share of a step's own noise, in trials, and its SD.
+_LEFT_BY_STEPS, _STEPS_U, _FAINT = 0.45, 0.25, 0.6
+# Where colour is coarse and the file does not say how much so (k = 1).
+_COARSE_U = 0.3
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 
 
 @dataclass(frozen=True, slots=True)
 class PixelPath:
-    """a* and b* (n, 2) that the paint has at rising tint depth (n,), pixel by pixel."""
+    """a* and b* (n, 2) that the paint has at rising tint depth (n,), pixel by pixel, in light without what is finer than `band`."""
 
     depth: Floats
     ab: Floats
+    band: tuple[float, float] = SEPARATION_BAND
 
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
@@ -48,10 +54,14 @@ class PixelPath:
         return np.asarray((self.at(np.array(depth + step)) - self.at(np.array(depth - step))) / (2 * step))
 
 
-def pixel_path(zones: Sequence[ZonePixels], paper: Floats) -> PixelPath | None:
-    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
+def pixel_path(zones: Sequence[ZonePixels], paper: Floats, *, coarse_colour: bool = False) -> PixelPath | None:
+    """From single pixels of all zones of a paint, no aperture; None where there are too few. `coarse_colour` where the file keeps
+    faint colour less finely than light, as JPEGs do."""
+    band = COARSE_SEPARATION_BAND if coarse_colour else SEPARATION_BAND
     step = max(1, sum(z.good.size for z in zones) // _MOST_PIXELS)
-    pixels = np.concatenate([band_limited(z).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
+    pixels = (
+        np.concatenate([band_limited(z, band).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
+    )
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
@@ -62,7 +72,7 @@ def pixel_path(zones: Sequence[ZonePixels], paper: Floats) -> PixelPath | None:
         if middle > places[-1] + 1e-4:
             places.append(middle)
             colours.append(ab[group].mean(axis=0))
-    return PixelPath(np.array(places), np.array(colours)) if len(places) > 6 else None
+    return PixelPath(np.array(places), np.array(colours), band) if len(places) > 6 else None
 
 
 def separation(
@@ -72,11 +82,14 @@ def separation(
     texture: PaperTexture | None,
     blur_mm: float | None,
     noise: PixelNoise | None,
-    *,
-    coarse_colour: bool = False,
+    coding: Floats | None = None,
 ) -> Separation | Absent:
-    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coarse_colour` where the file may hold
-    faint colour less finely than light, as JPEGs do."""
+    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coding` (3, 3) what the file's steps of
+    colour leave in XYZ in the band.
+
+    Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
+    light does: pigments that part are what the grain is made of.
+    """
     if blur_mm is None or texture is None or noise is None:
         return Absent("the capture's own blur and noise are not known, which only a printed card shows")
     if zone.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
@@ -86,36 +99,56 @@ def separation(
     if zone.used_fraction < 0.5 or path is None:
         return Absent("too little of the paint could be used")
     off = off_path(zone, path, paper)
-    seen = _band_variance(off, _response(zone.good.shape, zone.pixels_per_mm, blur_mm, limited=True))
-    response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, limited=False)
+    seen = _band_variance(off, _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=True))
+    response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_noise, from_relief = _expected(zone, path, paper, texture, noise, response)
-    variance = seen - from_noise - from_relief
-    index = float(np.sqrt(max(variance, 0.0)))
-    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), _COARSE_U if coarse_colour else 0.0))
+    whole = 1.0 if path.band == SEPARATION_BAND else _whole_of(path.band, zone, blur_mm)
+    steps = 0.0 if coding is None else whole * _seen_by(coding, zone, path, paper)
+    index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - _LEFT_BY_STEPS * steps, 0.0)))
+    coarse = _STEPS_U * steps / max(2 * index, _FAINT) if coding is not None else 0.0 if path.band == SEPARATION_BAND else _COARSE_U
+    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), coarse))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u)
 
 
+def squared_response(path: PixelPath, blur_mm: float) -> Callable[[Floats], Floats]:
+    """Of the path's band to frequencies in cycles/mm, the blur undone."""
+    return lambda frequency: np.asarray((band_pass(frequency, path.band) * blur_gain(frequency, blur_mm)) ** 2)
+
+
 def off_path(zone: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
     """How far each pixel's a*, b* (h, w, 2) lies off the path at its own depth; 0 where it is masked."""
-    xyz = band_limited(zone)
+    xyz = band_limited(zone, path.band)
     off = xyz_to_lab(xyz)[..., 1:] - path.at(tint_depth(xyz, paper))
     return np.asarray(np.where(zone.good[..., None], off, 0))
 
 
-def band_limited(zone: ZonePixels) -> Floats:
+def band_limited(zone: ZonePixels, band: tuple[float, float]) -> Floats:
     """XYZ (h, w, 3) without what is finer than the band: photographs keep colour more coarsely than light, and their colour
     would lag behind their depth at single pixels."""
     import cv2
 
-    finest = HALF_RESPONSE / SEPARATION_BAND[1] * zone.pixels_per_mm
+    finest = HALF_RESPONSE / band[1] * zone.pixels_per_mm
     return np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
 
 
-def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, *, limited: bool) -> Floats:
+def _seen_by(covariance: Floats, zone: ZonePixels, path: PixelPath, paper: Floats) -> float:
+    """Variance off the path that a covariance (3, 3) in XYZ is in the middle of the zone."""
+    jacobian = _jacobian(np.median(zone.xyz[zone.good], axis=0).astype(float), path, paper)
+    return float(np.trace(jacobian @ covariance @ jacobian.T))
+
+
+def _whole_of(band: tuple[float, float], zone: ZonePixels, blur_mm: float) -> float:
+    """How many times the zone's variance of L* in `band` it is in the whole band."""
+    spectrum = spectrum_of(zone)
+    part, whole = (band_variance(spectrum, b, blur_mm, 0.0) for b in (band, SEPARATION_BAND))
+    return max(whole / part, 1.0) if part > 0 else 1.0
+
+
+def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, wanted: tuple[float, float], *, limited: bool) -> Floats:
     """Squared response (h, w) of the band with the blur undone; of what is left of it where the finest is gone already."""
     frequency = cosine_frequency(shape, pixels_per_mm)
-    band = 1 - low_pass(frequency, SEPARATION_BAND[0]) if limited else band_pass(frequency, SEPARATION_BAND)
+    band = 1 - low_pass(frequency, wanted[0]) if limited else band_pass(frequency, wanted)
     return np.asarray((band * blur_gain(frequency, blur_mm)) ** 2)
 
 
@@ -138,7 +171,7 @@ def _expected(
     jacobian = _jacobian(middle, path, paper)
     from_noise = float(np.trace(jacobian @ noise.at(middle) @ jacobian.T) * response.mean())
     # Relief shades all channels alike: L* + 16 goes with the cube root of light.
-    shade = 3 * np.sqrt(max(texture.variance[SEPARATION_BAND], 0.0)) / (texture.mean_l + 16)
+    shade = 3 * np.sqrt(max(texture.variance[path.band], 0.0)) / (texture.mean_l + 16)
     along = jacobian @ middle * shade
     return from_noise, float(along @ along)
 

@@ -40,7 +40,7 @@ from gelvet.core.measure.quantities import (
     nothing_measured,
 )
 from gelvet.core.measure.roughness import rise_of_roughness
-from gelvet.core.measure.separation import PixelPath, pixel_path, separation
+from gelvet.core.measure.separation import PixelPath, pixel_path, separation, squared_response
 from gelvet.core.measure.sheen import sheen
 from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
@@ -98,7 +98,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
     tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white)
-    ways = _pixel_path(zones, white, texture)
+    ways = _pixel_path(capture, zones, texture, white)
     parted = _separation(capture, paper, texture, ways, hollows)
     figures = SwatchMeasures(
         path=path,
@@ -231,12 +231,12 @@ def _evenness(gradient: MeasuredZone, paper: Paper) -> Gradient | Absent:
     return found or Absent("the gradient is too short to judge its evenness")
 
 
-def _pixel_path(zones: SwatchZones, paper: Floats, texture: Texture | Absent) -> PixelPath | None:
+def _pixel_path(capture: CalibratedCapture, zones: SwatchZones, texture: Texture | Absent, paper: Floats) -> PixelPath | None:
     if isinstance(texture, Absent):
         return None
     # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
     fine = [z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None]
-    return pixel_path([*fine, texture.pixels], paper)
+    return pixel_path([*fine, texture.pixels], paper, coarse_colour=capture.picture.coarse_colour)
 
 
 def _separation(
@@ -247,9 +247,10 @@ def _separation(
         return texture
     cal = capture.calibration
     white = paper.colour.xyz
-    found = separation(
-        texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coarse_colour=capture.picture.coarse_colour
-    )
+    coding = None
+    if path is not None and cal.blur_mm is not None:
+        coding = capture.colour_step_noise(texture.rect, squared_response(path, cal.blur_mm))
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coding)
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
         return found
     _, amounts = layers_of(texture.pixels, found.components, white)

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
+from gelvet.core.capture.colour_steps import ColourSteps
 from gelvet.core.errors import ImageError
 
 # An A3 sheet at 1200 dpi is 278 megapixels; nothing larger is a scan of a swatch card.
@@ -22,7 +23,7 @@ class Picture:
 
     `stated_dpi` is what the file says of itself, None where it says nothing; cameras and exports often say nonsense.
     `provenance` is what may be told of the camera and the exposure. `linear` is True for camera raw. `coarse_colour` where the
-    file's coding keeps faint colour less finely than light, as JPEG, WebP and HEIF do.
+    file's coding keeps faint colour less finely than light, as JPEG, WebP and HEIF do; `colour_steps` how finely, where it says.
     """
 
     pixels: Image
@@ -34,6 +35,7 @@ class Picture:
     provenance: dict[str, str | float] = field(default_factory=dict)
     linear: bool = False
     coarse_colour: bool = False
+    colour_steps: ColourSteps | None = None
 
     @property
     def full_scale(self) -> float:
@@ -80,6 +82,7 @@ def finished(
     provenance: dict[str, str | float] | None = None,
     linear: bool = False,
     coarse_colour: bool = False,
+    colour_steps: ColourSteps | None = None,
 ) -> Picture:
     """Three channels, a supported depth, upright; raises ImageError."""
     while pixels.ndim > 3 and pixels.shape[0] == 1:
@@ -105,6 +108,7 @@ def finished(
         provenance=provenance or {},
         linear=linear,
         coarse_colour=coarse_colour,
+        colour_steps=colour_steps,
     )
 
 

@@ -5,8 +5,10 @@ import struct
 from pathlib import Path
 
 import numpy as np
+from PIL.ImageFile import ImageFile
 
 from gelvet.core.arrays import Image
+from gelvet.core.capture.colour_steps import ColourSteps
 from gelvet.core.capture.reading.picture import Picture, check_size, finished, grey_refusal, short
 from gelvet.core.capture.reading.provenance import provenance_of
 from gelvet.core.errors import ImageError
@@ -26,6 +28,7 @@ def read_plain(path: Path, kind: str) -> Picture:
         with Pillow.open(path) as header:
             check_size(header.width, header.height, path)
             mode, header_size = header.mode, header.size
+            steps = _colour_steps(header)
             profile = header.info.get("icc_profile")
             stated = header.info.get("dpi")
             dpi = float(stated[0]) if isinstance(stated, tuple) and stated and float(stated[0]) > 0 else None
@@ -51,7 +54,10 @@ def read_plain(path: Path, kind: str) -> Picture:
     _refuse_open_end(data, path, kind)
     fine = _finely_decoded(data, (header_size[1], header_size[0])) if kind == "jpeg" else None
     if fine is not None:  # upright already
-        return finished(fine, path, profile=profile, warnings=warnings, stated_dpi=dpi, provenance=provenance, coarse_colour=True)
+        return finished(
+            fine, path, profile=profile, warnings=warnings, stated_dpi=dpi, provenance=provenance,
+            coarse_colour=True, colour_steps=steps,
+        )  # fmt: skip
     flags = cv2.IMREAD_COLOR_RGB | cv2.IMREAD_ANYDEPTH | cv2.IMREAD_IGNORE_ORIENTATION
     try:
         pixels = cv2.imdecode(np.frombuffer(data, dtype=np.uint8), flags)
@@ -61,7 +67,7 @@ def read_plain(path: Path, kind: str) -> Picture:
         raise ImageError(f"{path} is damaged or cut short; copy or export it again.")
     return finished(
         pixels, path, profile=profile, orientation=orientation, warnings=warnings, stated_dpi=dpi, provenance=provenance,
-        coarse_colour=kind in {"jpeg", "webp"},
+        coarse_colour=kind in {"jpeg", "webp"}, colour_steps=steps,
     )  # fmt: skip
 
 
@@ -79,6 +85,18 @@ def _finely_decoded(data: bytes, shape: tuple[int, int]) -> Image | None:
     except imagecodecs.JpegxlError:
         return None
     return pixels if pixels.ndim == 3 and pixels.shape[2] == 3 and sorted(pixels.shape[:2]) == sorted(shape) else None
+
+
+def _colour_steps(header: ImageFile) -> ColourSteps | None:
+    """From a JPEG's tables; None of other kinds, and where colour is not stored as two differences."""
+    tables, layers = getattr(header, "quantization", None), getattr(header, "layer", None)
+    if not tables or not layers or len(layers) != 3 or header.mode != "RGB":
+        return None
+    (_, across, down, _), *differences = layers
+    if any(table not in tables or len(tables[table]) != 64 or not h or not v for _, h, v, table in differences):
+        return None
+    steps = np.array([tables[table] for _, _, _, table in differences], dtype=float).reshape(2, 8, 8)
+    return ColourSteps(steps, max(1, down // differences[0][2]), max(1, across // differences[0][1]))
 
 
 def _whole(value: object) -> int:
