@@ -2,10 +2,10 @@
 
 import os
 import struct
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
-from PIL.ImageFile import ImageFile
 
 from gelvet.core.arrays import Image
 from gelvet.core.capture.colour_steps import ColourSteps
@@ -28,7 +28,7 @@ def read_plain(path: Path, kind: str) -> Picture:
         with Pillow.open(path) as header:
             check_size(header.width, header.height, path)
             mode, header_size = header.mode, header.size
-            steps = _colour_steps(header)
+            steps = _colour_steps(getattr(header, "quantization", None), getattr(header, "layer", None)) if mode == "RGB" else None
             profile = header.info.get("icc_profile")
             stated = header.info.get("dpi")
             dpi = float(stated[0]) if isinstance(stated, tuple) and stated and float(stated[0]) > 0 else None
@@ -87,10 +87,9 @@ def _finely_decoded(data: bytes, shape: tuple[int, int]) -> Image | None:
     return pixels if pixels.ndim == 3 and pixels.shape[2] == 3 and sorted(pixels.shape[:2]) == sorted(shape) else None
 
 
-def _colour_steps(header: ImageFile) -> ColourSteps | None:
-    """From a JPEG's tables; None of other kinds, and where colour is not stored as two differences."""
-    tables, layers = getattr(header, "quantization", None), getattr(header, "layer", None)
-    if not tables or not layers or len(layers) != 3 or header.mode != "RGB":
+def _colour_steps(tables: Mapping[int, Sequence[int]] | None, layers: Sequence[tuple[int, int, int, int]] | None) -> ColourSteps | None:
+    """From a JPEG's tables by number, and of each component its id, samples across and down, and table; None of other kinds."""
+    if not tables or not layers or len(layers) != 3:
         return None
     (_, across, down, _), *differences = layers
     if any(table not in tables or len(tables[table]) != 64 or not h or not v for _, h, v, table in differences):
