@@ -21,7 +21,7 @@ from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.sheet_calibration import calibrate_sheet
 from gelvet.core.capture.shots import RegisteredShot, ShotFile, register
 from gelvet.core.card.layout import Layout
-from gelvet.core.errors import CaptureError, NothingMeasurable, UnreadableInput
+from gelvet.core.errors import CaptureError, NothingMeasurable
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.formats.measurement_file import measurement_document
 from gelvet.core.measure.card import measure_card
@@ -134,8 +134,8 @@ def _seen(file: ShotFile, layout: Layout) -> tuple[ShotFile, Picture, FoundTags]
         picture = read_picture(file.path)
         found = _the_card(picture, layout)
         place_card(found, layout)
-    except (UnreadableInput, NothingMeasurable) as problem:
-        return f"Measured without {file.title}: {str(problem).replace(str(file.path), file.title)}"
+    except NothingMeasurable as problem:
+        return f"Measured without {file.title}: {problem}"
     return file, picture, found
 
 

@@ -32,6 +32,8 @@ TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
 _LEFT_BY_STEPS, _STEPS_U, _FAINT = 0.45, 0.25, 0.6
 # Where colour is coarse and the file does not say how much so (k = 1).
 _COARSE_U = 0.3
+# How well the spectrum of lightness tells that of colour, as a share of what it adds.
+_RAISED_U = 0.1
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 
@@ -88,7 +90,7 @@ def separation(
     colour leave in XYZ in the band.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
-    light does: pigments that part are what the grain is made of.
+    lightness does: pigments that part are what the grain is made of.
     """
     if blur_mm is None or texture is None or noise is None:
         return Absent("the capture's own blur and noise are not known, which only a printed card shows")
@@ -106,7 +108,7 @@ def separation(
     steps = 0.0 if coding is None else whole * _seen_by(coding, zone, path, paper)
     index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - _LEFT_BY_STEPS * steps, 0.0)))
     coarse = _STEPS_U * steps / max(2 * index, _FAINT) if coding is not None else 0.0 if path.band == SEPARATION_BAND else _COARSE_U
-    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), coarse))
+    u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + coarse**2 + (_RAISED_U * (whole - 1) * index) ** 2))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u)
 
