@@ -51,8 +51,7 @@ class SeparationOnCards(unittest.TestCase):
         card = lit_card()
         found, true = (of["swatches"]["S1"]["separation"] for of in (measured_with(0).document, card.truth))
         self.assertGreater(true["index"], 1.0)
-        # A JPEG: what it loses above 1 cycle/mm is filled up by the spectrum of lightness, and says so in its uncertainty.
-        self.assertLess(abs(found["index"] - true["index"]), min(2 * found["u"], 0.2 * true["index"]))
+        self.assertLess(abs(found["index"] / true["index"] - 1), 0.08)
         self.assertEqual(len(found["components"]), 2)
         self.assertAlmostEqual(sum(c["share"] for c in found["components"]), 1.0, places=4)
         seen, alone = ([np.array(c["lab"]) for c in parts] for parts in (found["components"], true["components"]))

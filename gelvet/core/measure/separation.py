@@ -10,7 +10,6 @@ from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.components import components
 from gelvet.core.measure.granulation import (
-    COARSE_SEPARATION_BAND,
     HALF_RESPONSE,
     MINIMUM_PIXELS_PER_MM,
     MINIMUM_SIDE_MM,
@@ -28,12 +27,14 @@ from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
-# Steps of colour leave less of values that vary by less than a step: what share of a step's own noise, in trials, and its SD.
-_LEFT_BY_STEPS, _STEPS_U, _FAINT = 0.45, 0.25, 0.6
+# Steps of colour leave less of values that vary by less than a step: what share of a step's own noise, in trials, and its SD, by
+# where the band ends. Most steps of fine cosines are larger than all that is there.
+_LEFT_BY_STEPS = {1.0: (0.41, 0.24), 1.5: (0.09, 0.085), 2.0: (0.03, 0.036)}
+_FAINT = 0.6
 # Where colour is coarse and the file does not say how much so (k = 1).
 _COARSE_U = 0.3
 # How well the spectrum of lightness tells that of colour, as a share of what it adds.
-_RAISED_U = 0.1
+_RAISED_U = 0.15
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 
@@ -56,10 +57,8 @@ class PixelPath:
         return np.asarray((self.at(np.array(depth + step)) - self.at(np.array(depth - step))) / (2 * step))
 
 
-def pixel_path(zones: Sequence[ZonePixels], paper: Floats, *, coarse_colour: bool = False) -> PixelPath | None:
-    """From single pixels of all zones of a paint, no aperture; None where there are too few. `coarse_colour` where the file keeps
-    faint colour less finely than light, as JPEGs do."""
-    band = COARSE_SEPARATION_BAND if coarse_colour else SEPARATION_BAND
+def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
+    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
     step = max(1, sum(z.good.size for z in zones) // _MOST_PIXELS)
     pixels = (
         np.concatenate([band_limited(z, band).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
@@ -105,10 +104,13 @@ def separation(
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_noise, from_relief = _expected(zone, path, paper, texture, noise, response)
     whole = 1.0 if path.band == SEPARATION_BAND else _whole_of(path.band, zone, blur_mm)
-    steps = 0.0 if coding is None else whole * _seen_by(coding, zone, path, paper)
-    index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - _LEFT_BY_STEPS * steps, 0.0)))
-    coarse = _STEPS_U * steps / max(2 * index, _FAINT) if coding is not None else 0.0 if path.band == SEPARATION_BAND else _COARSE_U
-    u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + coarse**2 + (_RAISED_U * (whole - 1) * index) ** 2))
+    left, unsure = (0.0, 0.0) if path.band == SEPARATION_BAND else (0.0, _COARSE_U)
+    if coding is not None:
+        left, spread = (share * whole * _seen_by(coding, zone, path, paper) for share in _LEFT_BY_STEPS[path.band[1]])
+    index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - left, 0.0)))
+    if coding is not None:
+        unsure = spread / max(2 * index, _FAINT)
+    u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + unsure**2 + (_RAISED_U * (whole - 1) * index) ** 2))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u)
 

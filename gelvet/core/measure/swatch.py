@@ -16,7 +16,7 @@ from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
 from gelvet.core.measure.glaze import Layer, glaze, unevenness
-from gelvet.core.measure.granulation import grain_at, granulation
+from gelvet.core.measure.granulation import COARSE_SEPARATION_BANDS, SEPARATION_BAND, grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
@@ -98,8 +98,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
     tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white)
-    ways = _pixel_path(capture, zones, texture, white)
-    parted = _separation(capture, paper, texture, ways, hollows)
+    ways, parted = _separation(capture, zones, paper, texture, hollows)
     figures = SwatchMeasures(
         path=path,
         hue_shift=shift,
@@ -231,31 +230,32 @@ def _evenness(gradient: MeasuredZone, paper: Paper) -> Gradient | Absent:
     return found or Absent("the gradient is too short to judge its evenness")
 
 
-def _pixel_path(capture: CalibratedCapture, zones: SwatchZones, texture: Texture | Absent, paper: Floats) -> PixelPath | None:
-    if isinstance(texture, Absent):
-        return None
-    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
-    fine = [z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None]
-    return pixel_path([*fine, texture.pixels], paper, coarse_colour=capture.picture.coarse_colour)
-
-
 def _separation(
-    capture: CalibratedCapture, paper: Paper, texture: Texture | Absent, path: PixelPath | None, hollows: Hollows | Absent
-) -> Separation | Absent:
-    """With where each component sits, as far as low lamps tell."""
+    capture: CalibratedCapture, zones: SwatchZones, paper: Paper, texture: Texture | Absent, hollows: Hollows | Absent
+) -> tuple[PixelPath | None, Separation | Absent]:
+    """With the path that it is judged by, and where each component sits as far as low lamps tell. Of a file that stores colour in
+    steps, in the part of the band that leaves the least doubt."""
     if isinstance(texture, Absent):
-        return texture
+        return None, texture
+    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
+    pixels = [*(z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None), texture.pixels]
+    picture, white = capture.picture, paper.colour.xyz
+    bands = (SEPARATION_BAND,) if not picture.coarse_colour else COARSE_SEPARATION_BANDS[0 if picture.colour_steps else -1 :]
+    judged = [(path, _judged_by(capture, path, paper, texture)) for path in (pixel_path(pixels, white, band) for band in bands)]
+    path, found = min(judged, key=lambda one: 0.0 if isinstance(one[1], Absent) else one[1].u)
+    if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
+        return path, found
+    _, amounts = layers_of(texture.pixels, found.components, white)
+    seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
+    return path, replace(found, components=tuple(seated))
+
+
+def _judged_by(capture: CalibratedCapture, path: PixelPath | None, paper: Paper, texture: Texture) -> Separation | Absent:
     cal = capture.calibration
-    white = paper.colour.xyz
     coding = None
     if path is not None and cal.blur_mm is not None:
         coding = capture.colour_step_noise(texture.rect, squared_response(path, cal.blur_mm))
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coding)
-    if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
-        return found
-    _, amounts = layers_of(texture.pixels, found.components, white)
-    seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
-    return replace(found, components=tuple(seated))
+    return separation(texture.pixels, path, paper.colour.xyz, paper.texture, cal.blur_mm, cal.pixel_noise, coding)
 
 
 def _hiding(zones: SwatchZones, around: Surroundings, found: Sequence[FoundGlints] | Absent) -> Hiding | Absent:
