@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card, refine_tags, tag_corners_mm
+from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card, tag_corners_mm
 from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
+from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.dictionary import tag_modules
 from gelvet.core.card.layout import Layout, Rect

@@ -16,8 +16,9 @@ from gelvet.core.capture.flat_field import FlatField, even_light
 from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.paper_light import paper_light
 from gelvet.core.capture.placing.card_code import refuse_other_card
-from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card, refine_tags
+from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card
 from gelvet.core.capture.placing.geometry import Geometry
+from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout

@@ -7,9 +7,10 @@ import numpy as np
 
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.gates import Gate, registration_gate
-from gelvet.core.capture.placing.fiducials import FoundTags, place_card, refine_tags
+from gelvet.core.capture.placing.fiducials import FoundTags, place_card
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.registration import registration_mm
+from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout
 

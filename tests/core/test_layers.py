@@ -1,0 +1,178 @@
+"""Dilution steps, layers, the gradient's evenness and what drying changes."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import tifffile
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.lit_shots import lit_shots, shot_of
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.layout import Rect
+from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
+from gelvet.core.compare.water_words import water_phrases
+from gelvet.core.measure.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
+from gelvet.core.measure.glaze import Layer, glaze
+from gelvet.core.measure.quantities import DilutionPath, Glaze, Strength
+from gelvet.core.measure.strength import kubelka_munk, strength
+from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
+from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.painted_card import paint_card
+from gelvet.core.simulate.scanner import Scanner, device_weights, scan
+from gelvet.core.simulate.truth import card_truth
+from tests import simulated
+from tests.lamps import measured_with
+
+
+def colour(xyz: Floats, u: float = 0.1) -> ZoneColour:
+    return ZoneColour(xyz=xyz, sd=np.full(3, 0.3), u=u, u_lab=np.full(3, u), u_spatial=0.05, used_fraction=1.0)
+
+
+class StepsAndLayers(unittest.TestCase):
+    def test_strength_is_the_slope_of_kubelka_munk_against_the_fraction(self) -> None:
+        fractions = np.array([0.1, 0.25, 0.5, 1.0])
+        paper = WHITE_D50 * 0.9
+        base = float(kubelka_munk(np.array(0.9)))
+        ks = base + 2.5 * fractions
+        reflectance = 1 + ks - np.sqrt(ks**2 + 2 * ks)
+        colours = [colour(WHITE_D50 * np.array([0.9, 0.88, r])) for r in reflectance]
+        found = strength(colour(paper), list(zip(fractions.tolist(), colours, strict=True)))
+        assert isinstance(found, Strength)
+        self.assertAlmostEqual(found.slope, 2.5, places=6)
+        self.assertEqual((found.channel, found.steps), ("Z", 4))
+        self.assertIsInstance(strength(colour(paper), [(0.5, colours[0])]), Absent)
+
+    def test_layers_deepen_until_they_do_not(self) -> None:
+        def grey(lightness: float) -> ZoneColour:
+            return colour(WHITE_D50 * ((lightness + 16) / 116) ** 3)
+
+        found = glaze([Layer(count, grey(lightness)) for count, lightness in ((3, 60.1), (1, 80), (2, 67), (4, 60.0))])
+        assert isinstance(found, Glaze)
+        self.assertEqual([round(s.delta_l, 1) for s in found.steps], [-13.0, -6.9, -0.1])
+        self.assertEqual(found.stops_deepening_at, 3)
+        self.assertEqual({s.disturbance for s in found.steps}, {None})
+        self.assertIsInstance(glaze([Layer(1, grey(80))]), Absent)
+
+    def test_a_stirred_layer_is_told_by_how_much_it_gave_way_and_calm_ones_are_not(self) -> None:
+        layout = build_card(
+            "LAID-1", "300x90", [SwatchLabel("Calm"), SwatchLabel("Stirred")], Design(tests=("hiding", "layers", "layers-hiding"))
+        )
+        calm = paint_of_codes("Calm", ("PV19",), (1.0,), masstone_amount=2.0)
+        paints = {"S1": calm, "S2": replace(calm, name="Stirred", stirs=0.3)}
+        scanner = Scanner(rotation_deg=0.3)
+        card = paint_card(layout, paints, device_weights(scanner.kind), seed=7, pixels_per_mm=15.0)
+        with tempfile.TemporaryDirectory() as folder:
+            shot = SimulatedCapture(card=card, image=scan(card, scanner, 8), reference=reference_of(card), device=scanner)
+            write_image(shot, Path(folder) / "card.tif")
+            found = measure_image(Path(folder) / "card.tif", layout, shot.reference).document["swatches"]
+        true = card_truth(card)["swatches"]
+        for name in paints:
+            glaze_of = found[name]["glaze"]
+            for step, gave_way in zip(glaze_of["steps"], true[name]["glaze"]["stirred"], strict=True):
+                self.assertLess(abs(step["disturbance"] - gave_way), max(2.5 * step["disturbance_u"], 0.02))
+            self.assertEqual([o["layers"] for o in glaze_of["hiding"]], [1, 2, 3])
+            for seen, real in zip(glaze_of["hiding"], true[name]["glaze"]["hiding"], strict=True):
+                self.assertLess(abs(seen["veil"] - real["veil"]), 0.006)
+            # The masstone's own hiding is not mixed up with that of thin layers.
+            self.assertLess(abs(found[name]["hiding"]["veil"] - true[name]["hiding"]["veil"]), 0.008)
+        said = {name: next(p.text for p in water_phrases(found[name]) if p.key == "glaze") for name in paints}
+        self.assertIn("No layer stirs the one below", said["S1"])
+        self.assertIn("stirs what lies below", said["S2"])
+        self.assertIn("Over the ink line its veil is", said["S2"])
+
+
+class AlongTheGradient(unittest.TestCase):
+    paper = WHITE_D50 * 0.88
+
+    def pixels(self, depth: Floats) -> ZonePixels:
+        xyz = (self.paper * 10 ** -(depth[..., None] * np.array([0.4, 0.7, 1.0]))).astype(np.float32)
+        return ZonePixels(xyz=xyz, good=np.ones(depth.shape, bool), pixels_per_mm=8.0)
+
+    def test_a_smooth_gradient_is_even_and_a_band_across_it_is_not(self) -> None:
+        depth = np.tile(np.linspace(1.0, 0.1, 480), (96, 1))
+        smooth = gradient_evenness(self.pixels(depth), "+x", self.paper)
+        banded = depth.copy()
+        banded[:, 300:330] += 0.25
+        uneven = gradient_evenness(self.pixels(banded), "+x", self.paper)
+        assert smooth and uneven
+        self.assertLess(smooth.unevenness, 0.003)
+        self.assertGreater(uneven.unevenness, 0.03)
+        turned = gradient_evenness(self.pixels(depth[:, ::-1]), "-x", self.paper)
+        assert turned
+        self.assertLess(turned.unevenness, 0.003)
+
+    def test_a_bloom_is_a_closed_ridge(self) -> None:
+        y, x = np.mgrid[:160, :480] / 8.0
+        depth = np.tile(np.linspace(0.8, 0.3, 480), (160, 1))
+        ring = np.hypot(x - 35, y - 10)
+        bloomed = depth + 0.25 * np.exp(-((ring - 5) ** 2) / (2 * 0.4**2))
+        plain, found = (gradient_evenness(self.pixels(d), "+x", self.paper) for d in (depth, bloomed))
+        assert plain and found
+        self.assertEqual((plain.backruns, found.backruns), (0, 1))
+        self.assertGreater(found.backrun_strength, 0.1)
+
+    def path(self, labs_of: Floats, depth: Floats) -> DilutionPath:
+        from gelvet.core.colour.spaces import lab_to_xyz
+
+        xyz = lab_to_xyz(labs_of, WHITE_D50)
+        return DilutionPath(
+            depth=depth, xyz=xyz, masstone=colour(xyz[0]), masstone_depth=float(depth[0]), half_xyz=xyz[len(xyz) // 2],
+            wash_xyz=xyz[-1], gradient_ends_at=None, by_place=False,
+        )  # fmt: skip
+
+    def test_a_sudden_mid_tone_is_named_with_its_depth_and_a_smooth_path_has_none(self) -> None:
+        depth = np.linspace(1.0, 0.1, 60)
+        labs = np.stack([90 - 60 * depth, 40 * depth, 10 * depth], axis=1)
+        self.assertIsNone(flare(self.path(labs, depth)))
+        labs[:, 2] += 14 * np.exp(-((depth - 0.5) ** 2) / (2 * 0.05**2))
+        sudden = flare(self.path(labs, depth))
+        assert sudden
+        self.assertAlmostEqual(sudden.depth, 0.5, delta=0.05)
+        self.assertGreater(sudden.delta_e, 8)
+        self.assertAlmostEqual(chroma_peak(self.path(labs, depth))[1], 1.0, delta=0.05)
+
+    def test_dilution_alone_turns_no_grey(self) -> None:
+        depth = np.linspace(1.0, 0.1, 30)
+        density = depth[:, None] * np.array([0.3, 0.75, 1.0])
+        path = self.path(xyz_to_lab(self.paper * 10**-density), depth)
+        hue = np.unwrap(np.arctan2(*xyz_to_lab(path.xyz)[[0, -1], 2:0:-1].T))
+        expected = float(np.degrees(hue[1] - hue[0]))
+        self.assertAlmostEqual(shift_by_dilution(path, self.paper), expected, delta=3.0)
+
+
+class DryingShift(unittest.TestCase):
+    def test_what_drying_did_to_a_darker_wet_card_comes_out(self) -> None:
+        bench = simulated.bench()
+        layout = bench.layout
+        darker = bench.capture.image.astype(float)
+        geometry = simulated.measured().capture.calibration.geometry
+        for zone in (z for z in layout.zones if z.swatch == "S1" and z.kind in {"masstone", "gradient", "wash"}):
+            rows, columns = geometry.bounds_px(Rect(*zone.rect.inset(-0.3).as_list()), darker.shape, margin=0) or (slice(0), slice(0))
+            # The scan's curve is a gamma of 2.2: this is light times 0.8.
+            darker[rows, columns] *= 0.8 ** (1 / 2.2)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "wet.tif"
+            tifffile.imwrite(path, darker.astype(np.uint16), photometric="rgb")
+            wet = ShotFile(path=path, light="diffuse", state="wet")
+            document = measure_image(bench.image, layout, bench.reference, other_shots=[wet]).document
+        drying = document["swatches"]["S1"]["drying"]
+        for place in ("masstone", "wash"):
+            lab = np.array(document["swatches"]["S1"][place]["lab"])
+            if place == "masstone":
+                before = xyz_to_lab(0.8 * np.array(document["zones"]["S1.masstone"]["xyz"]))
+                self.assertAlmostEqual(drying[place]["delta_L"], float(lab[0] - before[0]), delta=0.5)
+        self.assertLess(abs(document["swatches"]["S2"]["drying"]["masstone"]["delta_e00"]), 0.5)
+        self.assertIsNone(simulated.measured().document["swatches"]["S1"]["drying"])
+
+    def test_a_wet_shot_is_no_lamp(self) -> None:
+        measured = measured_with(3)
+        wet = replace(measured.shots[0], file=replace(measured.shots[0].file, light="diffuse", state="wet"))
+        self.assertEqual(len(lit_shots(measured.capture, np.full(3, 90.0), [wet])), 1)
+        self.assertIsNotNone(shot_of(measured.capture, np.full(3, 90.0), [wet], "wet"))
+        self.assertIsNone(shot_of(measured.capture, np.full(3, 90.0), measured.shots, "wet"))

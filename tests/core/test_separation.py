@@ -1,0 +1,78 @@
+"""Separation of pigments, against the simulator's truth and inks of known density."""
+
+import unittest
+
+import numpy as np
+
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.measure.components import end_members, unmix
+from gelvet.core.measure.separation import PixelPath, off_path, pixel_path
+from gelvet.core.measure.values import ZonePixels, tint_depth
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.painted_card import paint_card
+from gelvet.core.simulate.scanner import device_weights
+from gelvet.core.simulate.truth import card_truth
+from tests import simulated
+from tests.lamps import lit_card, measured_with
+
+
+class SeparationOnCards(unittest.TestCase):
+    def test_two_pigments_part_as_much_as_they_truly_do(self) -> None:
+        card = lit_card()
+        found, true = (of["swatches"]["S1"]["separation"] for of in (measured_with(0).document, card.truth))
+        self.assertGreater(true["index"], 1.0)
+        self.assertLess(abs(found["index"] / true["index"] - 1), 0.08)
+        self.assertEqual(len(found["components"]), 2)
+        self.assertAlmostEqual(sum(c["share"] for c in found["components"]), 1.0, places=4)
+        seen, alone = ([np.array(c["lab"]) for c in parts] for parts in (found["components"], true["components"]))
+        straight, crossed = ([float(ciede2000(seen[0], alone[i])), float(ciede2000(seen[1], alone[1 - i]))] for i in (0, 1))
+        self.assertLess(max(straight if sum(straight) < sum(crossed) else crossed), 6)
+
+    def test_a_wash_among_deep_colours_is_judged_by_its_own_depths(self) -> None:
+        """On the simulator's own light, whose truth is worked out in another way."""
+        import cv2
+
+        layout = build_card("PARTED-1", "A6", [SwatchLabel("Parting")], Design(tests=()))
+        paint = paint_of_codes("Parting", ("PB29", "PBr7"), (0.6, 0.4), masstone_amount=2.4)
+        card = paint_card(layout, {"S1": paint}, device_weights("white-led"), seed=5, pixels_per_mm=16.0)
+        zones = {z.kind: card.zone_xyz[z.id] for z in layout.zones if z.swatch == "S1" and z.kind in {"gradient", "wash"}}
+        pixels = {
+            kind: ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(xyz.shape[:2], bool), pixels_per_mm=16.0)
+            for kind, xyz in zones.items()
+        }
+        path = pixel_path(list(pixels.values()), card.paper_xyz)
+        assert path is not None
+        # The wash takes a twentieth of the depths on the card, and a good part of the path's steps.
+        low, high = np.quantile(tint_depth(pixels["wash"].xyz, card.paper_xyz), [0.02, 0.98])
+        self.assertGreater(np.count_nonzero((path.depth > low) & (path.depth < high)), 20)
+        off = off_path(pixels["wash"], path, card.paper_xyz)
+        slow = cv2.GaussianBlur(off, (0, 0), 1.874 * 16.0, borderType=cv2.BORDER_REFLECT)
+        true = card_truth(card)["swatches"]["S1"]["separation"]["index"]
+        self.assertLess(abs(float(np.sqrt((off - slow).var(axis=(0, 1)).sum())) / true - 1), 0.03)
+
+    def test_one_pigment_is_not_told_as_two(self) -> None:
+        found = simulated.measured().document["swatches"]
+        for single in ("S1", "S3"):
+            self.assertLess(found[single]["separation"]["index"], 0.45)
+            self.assertEqual(found[single]["separation"]["components"], [])
+        black = measured_with(0).document["swatches"]["S2"]["separation"]
+        self.assertEqual(black["components"], [])
+        self.assertLess(black["index"], 0.4)  # of a JPEG, whose steps of colour alone are as much
+
+    def test_the_path_is_straight_to_the_paper_and_knows_its_slope(self) -> None:
+        path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]))
+        np.testing.assert_allclose(path.at(np.array([0.25, 0.75, 3.0])), [[5, 2], [15, 0], [20, -2]])
+        np.testing.assert_allclose(path.slope(0.25), [20, 0], atol=1e-9)
+
+    def test_densities_of_two_inks_are_told_apart_and_shares_add_up(self) -> None:
+        rng = np.random.default_rng(4)
+        inks = np.array([[1.0, 0.6, 0.05], [0.04, 0.3, 1.0]])
+        amounts = np.exp(rng.normal(0, 0.5, (20_000, 2))) * 0.2
+        ends = end_members(amounts @ inks)
+        assert ends is not None
+        apart = [min(float(np.linalg.norm(end / np.linalg.norm(end) - ink / np.linalg.norm(ink))) for end in ends) for ink in inks]
+        self.assertLess(max(apart), 0.12)
+        np.testing.assert_allclose(unmix(amounts @ inks, inks), amounts, atol=1e-9)
+        self.assertTrue((unmix(rng.random((500, 3)), inks) >= 0).all())
+        self.assertIsNone(end_members(np.outer(rng.random(500) + 0.1, inks[0])))

@@ -1,0 +1,126 @@
+"""Glints, on lit cards whose flakes are known and in known fields."""
+
+import json
+import tempfile
+import unittest
+import warnings
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.card.builder import SwatchLabel
+from gelvet.core.card.mix_grid import build_mix_card
+from gelvet.core.measure.glints import matched_to_spots
+from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.camera import Camera
+from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.flakes import GLARE
+from gelvet.core.simulate.lamp import Lamp
+from gelvet.core.simulate.paint import paint_of_codes
+from tests.lamps import lit_card, measured_with
+
+
+class Sparkling(unittest.TestCase):
+    def test_glints_are_counted_where_there_are_flakes_and_nowhere_else(self) -> None:
+        card = lit_card()
+        document = measured_with(3).document
+        sparkling, matte = (document["swatches"][s]["sparkle"] for s in ("S1", "S2"))
+        true = card.truth["glints"]["S1"]
+        self.assertGreater(true, 0.8)
+        self.assertLess(abs(sparkling["density"] / true - 1), 0.4)
+        self.assertLessEqual(matte["density"], 0.1)
+        self.assertEqual(sparkling["shots"], 4)
+        self.assertGreater(document["swatches"]["S1"]["sheen"]["delta_e00"], 0)
+        self.assertFalse(document["swatches"]["S2"]["sheen"]["claimed"])
+
+    def test_one_shot_measures_no_sparkle_rather_than_none(self) -> None:
+        swatch = measured_with(0).document["swatches"]["S1"]
+        for quantity in ("sparkle", "sheen"):
+            self.assertIn("low lamp", swatch[quantity]["absent"])
+        self.assertIsNone(swatch["sparkle"]["density"])
+
+    def test_spoilt_lamp_shots_give_figures_or_reasons_and_never_nonsense(self) -> None:
+        import cv2
+
+        card = lit_card()
+        pixels = cv2.imread(str(card.shots[0].path))
+        assert pixels is not None
+        dark, bright = pixels.copy(), pixels.copy()
+        dark[:] = np.clip(dark * 0.35, 0, 255).astype(np.uint8)
+        zone = card.flat.card.layout.zone("S1.wash").rect
+        place = measured_with(3).shots[0].geometry.bounds_px(zone, pixels.shape)
+        assert place is not None
+        bright[place] = 255
+        with tempfile.TemporaryDirectory() as folder, warnings.catch_warnings():
+            warnings.simplefilter("error", RuntimeWarning)
+            shots = []
+            for name, image, azimuth in (("dark.png", dark, 0.0), ("bright.png", bright.astype(np.uint16) * 257, 120.0)):
+                cv2.imwrite(str(Path(folder) / name), image)
+                shots.append(ShotFile(path=Path(folder) / name, light="rake", azimuth_deg=azimuth, elevation_deg=20))
+            document = measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=shots).document
+        json.dumps(document, allow_nan=False)
+        self.assertLess(document["swatches"]["S2"]["sparkle"]["density"], 0.5)
+
+    def test_a_mix_keeps_its_share_of_the_sparkle(self) -> None:
+        layout = build_mix_card("LITMIX-1", "A6", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
+        plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
+        paints = {s.id: replace(plain, name=s.label, flakes_per_cm2=1500.0 if "Sparkling" in s.label else 0.0) for s in layout.swatches}
+        camera = Camera(pixels_per_mm=20.0)
+        card = card_for_camera(layout, paints, camera, 3)
+        lamps = [Lamp(azimuth_deg=azimuth, elevation_deg=20.0) for azimuth in (0.0, 120.0, 240.0)]
+        with tempfile.TemporaryDirectory() as folder:
+            shots = [take_photograph(card, camera, 4 + number, "jpeg-92", lamp) for number, lamp in enumerate([None, *lamps])]
+            for number, shot in enumerate(shots):
+                write_image(shot, Path(folder) / f"{number}.jpg")
+            low = [
+                ShotFile(path=Path(folder) / f"{n}.jpg", light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=20.0)
+                for n, at in enumerate(lamps, 1)
+            ]
+            zones = measure_image(Path(folder) / "0.jpg", layout, shots[0].reference, other_shots=low).document["zones"]
+        x, y = card.flakes.places_mm.T
+        energy = GLARE * card.flakes.sizes_mm**2 / (card.paper_xyz[1] / 100)
+        mixes = layout.zones_of("mix")
+        found, true = 0.0, 0.0
+        for zone in mixes:
+            rect = zone.rect.inset(0.8)
+            inside = (x > rect.x) & (x < rect.right) & (y > rect.y) & (y < rect.bottom) & (energy > 0.002)
+            true += float(np.mean([(inside & card.flakes.facing(lamp.azimuth_deg, 20.0)).sum() for lamp in lamps]))
+            found += zones[zone.id]["glints"]["density"] * rect.width * rect.height / 100
+        self.assertGreater(true, 5)
+        self.assertLess(abs(found / true - 1), 0.3)
+        self.assertNotIn("glints", zones[layout.zones_of("paper")[0].id])
+
+    def test_spots_come_out_with_their_energy_in_coloured_noise(self) -> None:
+        import cv2
+
+        rng = np.random.default_rng(8)
+        field = np.asarray(cv2.GaussianBlur(rng.standard_normal((300, 400)).astype(np.float32), (0, 0), 4.0))
+        field = 0.1 * field / field.std() + 0.01 * rng.standard_normal(field.shape).astype(np.float32)
+        places = [(60, 70), (150, 200), (240, 330)]
+        y, x = np.mgrid[:300, :400]
+        for row, column in places:
+            field += 2.0 * np.exp(-((y - row) ** 2 + (x - column) ** 2) / (2 * 0.8**2)) / (2 * np.pi * 0.8**2)
+        found = matched_to_spots(np.asarray(field, dtype=np.float32), 0.8, 20.0)
+        energy, sigma = found.energy, found.sigma
+        for row, column in places:
+            self.assertAlmostEqual(float(energy[row, column]), 2.0, delta=0.25)
+            self.assertGreater(float(energy[row, column] / sigma[row, column]), 6)
+        away = np.ones(field.shape, bool)
+        for row, column in places:
+            away[row - 6 : row + 7, column - 6 : column + 7] = False
+        self.assertLess(float((energy / sigma)[away].max()), 6)
+
+    def test_bright_spots_do_not_make_dark_ones(self) -> None:
+        """How dark spots get sets how bright a glint must be; the rims that the filter gives to bright ones are no spots."""
+        import cv2
+
+        rng = np.random.default_rng(9)
+        field = np.asarray(cv2.GaussianBlur(rng.standard_normal((400, 400)).astype(np.float32), (0, 0), 4.0))
+        field = 0.1 * field / field.std() + 0.01 * rng.standard_normal(field.shape).astype(np.float32)
+        bright = np.zeros_like(field)
+        bright[rng.integers(10, 390, 60), rng.integers(10, 390, 60)] = 40.0
+        found = matched_to_spots(np.asarray(field + cv2.GaussianBlur(bright, (0, 0), 0.8), dtype=np.float32), 0.8, 20.0)
+        self.assertGreater(float(-(found.energy / found.sigma).min()), 15)
+        self.assertLess(float((found.dark / found.sigma).max()), 10)
