@@ -104,12 +104,11 @@ def separation(
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_noise, from_relief = _expected(zone, path, paper, texture, noise, response)
     whole = 1.0 if path.band == SEPARATION_BAND else _whole_of(path.band, zone, blur_mm)
-    left, unsure = (0.0, 0.0) if path.band == SEPARATION_BAND else (0.0, _COARSE_U)
+    left = spread = 0.0
     if coding is not None:
         left, spread = (share * whole * _seen_by(coding, zone, path, paper) for share in _LEFT_BY_STEPS[path.band[1]])
     index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - left, 0.0)))
-    if coding is not None:
-        unsure = spread / max(2 * index, _FAINT)
+    unsure = 0.0 if path.band == SEPARATION_BAND else _COARSE_U if coding is None else spread / max(2 * index, _FAINT)
     u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + unsure**2 + (_RAISED_U * (whole - 1) * index) ** 2))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u)

@@ -1,7 +1,5 @@
 """The tags' corners to a fraction of a pixel: each edge by the light that it divides, and the blur that the edges show."""
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from gelvet.core.arrays import Floats
@@ -9,6 +7,7 @@ from gelvet.core.capture.placing.fiducials import MINIMUM_TAGS, FoundTags, place
 from gelvet.core.card.dictionary import MODULES
 from gelvet.core.card.layout import Layout
 
+Line = tuple[Floats, Floats]  # a point and a direction, px
 _SAMPLES_ALONG = 40
 # How far to either side of a tag's edge its light is looked at: in modules, and closer, in pixels and in widths of the blur.
 _WIDE_VIEW = 0.7
@@ -22,51 +21,45 @@ def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> Found
     wide view, then once more with a narrow one, from where all tags together say that it is: the unevenness of paper under a
     low lamp shifts an edge by as much as the view is wide.
     """
-    first = _refined(linear_green, found.corners, _WIDE_VIEW)
-    corners = first.corners
+    edges = {tag: _edges(linear_green, rough, _WIDE_VIEW) for tag, rough in found.corners.items()}
+    seen = {tag for tag, lines in edges.items() if lines is not None}
+    corners = {tag: rough if (lines := edges[tag]) is None else _corners(lines) for tag, rough in found.corners.items()}
+    blur_px = _blur(linear_green, [(found.corners[tag], lines) for tag, lines in edges.items() if lines is not None])
     for _ in range(_NARROW_ROUNDS):
-        whole = {tag: c for tag, c in corners.items() if tag not in first.rough}
-        sure = whole if len(whole) > MINIMUM_TAGS else corners
+        sure = {tag: corners[tag] for tag in seen} if len(seen) > MINIMUM_TAGS else corners
         geometry, rejected = place_card(FoundTags(corners=sure, image_size=found.image_size), layout)
         module_px = geometry.pixels_per_mm * layout.tags[0].size_mm / MODULES
-        view = max(_NARROW_VIEW_PX, _NARROW_VIEW_BLURS * (first.blur_px or 0.0)) / module_px
+        view = max(_NARROW_VIEW_PX, _NARROW_VIEW_BLURS * (blur_px or 0.0)) / module_px
         if view >= _WIDE_VIEW:
             break
-        expected = {t.id: geometry.to_pixels(tag_corners_mm(t)) for t in layout.tags if t.id in corners and t.id not in rejected}
-        closer = _refined(linear_green, expected, view)
-        corners = {**corners, **{tag: c for tag, c in closer.corners.items() if tag not in closer.rough}}
-    return FoundTags(corners=corners, image_size=found.image_size, blur_px=first.blur_px)
+        for tag in (t for t in layout.tags if t.id in corners and t.id not in rejected):
+            closer = _edges(linear_green, geometry.to_pixels(tag_corners_mm(tag)), view)
+            if closer is not None:
+                corners[tag.id] = _corners(closer)
+    return FoundTags(corners=corners, image_size=found.image_size, blur_px=blur_px)
 
 
-@dataclass(frozen=True, slots=True)
-class _Refined:
-    corners: dict[int, Floats]
-    rough: set[int]  # tags of which an edge is not seen; they stay where they were
-    blur_px: float | None
+def _edges(plane: Floats, corners: Floats, view: float) -> list[Line] | None:
+    """The four border edges of a tag from a `view` to either side, in modules; None where one is not seen."""
+    lines: list[Line] = []
+    for side in range(4):
+        line = _edge_line(plane, corners[side], corners[(side + 1) % 4], view)
+        if line is None:
+            return None
+        lines.append(line)
+    return lines
 
 
-def _refined(linear_green: Floats, corners: dict[int, Floats], view: float) -> _Refined:
-    """Each tag's corners from a `view` of its edges, in modules to either side."""
-    better: dict[int, Floats] = {}
-    rough_ones: set[int] = set()
-    distances: list[Floats] = []
-    values: list[Floats] = []
-    for tag_id, rough in corners.items():
-        lines = []
-        for side in range(4):
-            line = _edge_line(linear_green, rough[side], rough[(side + 1) % 4], view)
-            if line is None:
-                break
-            lines.append(line)
-            d, v = _edge_samples(linear_green, rough[side], rough[(side + 1) % 4], line)
-            distances.append(d)
-            values.append(v)
-        if len(lines) == 4:
-            better[tag_id] = np.array([_intersection(lines[s - 1], lines[s]) for s in range(4)])
-        else:
-            better[tag_id] = rough
-            rough_ones.add(tag_id)
-    return _Refined(better, rough_ones, _edge_spread(np.concatenate(distances), np.concatenate(values)) if distances else None)
+def _corners(lines: list[Line]) -> Floats:
+    return np.array([_intersection(lines[side - 1], lines[side]) for side in range(4)])
+
+
+def _blur(plane: Floats, tags: list[tuple[Floats, list[Line]]]) -> float | None:
+    """The blur (SD, px) that the edges of tags with these rough corners show; None where there are too few."""
+    samples = [
+        _edge_samples(plane, corners[side], corners[(side + 1) % 4], line) for corners, lines in tags for side, line in enumerate(lines)
+    ]
+    return _edge_spread(*(np.concatenate(part) for part in zip(*samples, strict=True))) if samples else None
 
 
 def _edge_frame(start: Floats, stop: Floats, view: float = _WIDE_VIEW) -> tuple[Floats, Floats, float, float]:
@@ -77,7 +70,7 @@ def _edge_frame(start: Floats, stop: Floats, view: float = _WIDE_VIEW) -> tuple[
     return along, outward, length, view * length / MODULES
 
 
-def _edge_line(plane: Floats, start: Floats, stop: Floats, view: float) -> tuple[Floats, Floats] | None:
+def _edge_line(plane: Floats, start: Floats, stop: Floats, view: float) -> Line | None:
     """(point, direction) of the border's outer edge; None where the picture does not show it."""
     import cv2
 
@@ -123,7 +116,7 @@ def _straightened(places: Floats, light: Floats) -> Floats:
     return slope * places + shift
 
 
-def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: tuple[Floats, Floats]) -> tuple[Floats, Floats]:
+def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: Line) -> tuple[Floats, Floats]:
     """Signed distance (px, + outward) and normalised light of the pixels themselves beside an edge."""
     _, _, length, reach = _edge_frame(start, stop)
     point, direction = line
@@ -169,7 +162,7 @@ def _edge_spread(distance_px: Floats, share: Floats) -> float | None:
     return float(widths[best])
 
 
-def _intersection(first: tuple[Floats, Floats], second: tuple[Floats, Floats]) -> Floats:
+def _intersection(first: Line, second: Line) -> Floats:
     (p, u), (q, v) = first, second
     t = np.linalg.solve(np.column_stack([u, -v]), q - p)[0]
     return np.asarray(p + t * u)
