@@ -8,6 +8,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.measure.granulation import HALF_RESPONSE
 from gelvet.core.measure.quantities import Glaze, GlazeStep, LayersOverInk
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
@@ -16,7 +17,6 @@ _NOTHING_L = 0.5
 # What a stirred layer's streaks and islands span, in cycles/mm, and how many of them make a zone's figure sure.
 _STIRRED_BAND = (0.1, 1.5)
 _ISLAND_MM2 = 2.0
-_HALF_RESPONSE = 0.1874
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +51,7 @@ def unevenness(zone: ZonePixels, paper: Floats) -> float | None:
         return None
     filled = np.where(zone.good, depth, np.float32(middle))
     coarse, fine = (
-        cv2.GaussianBlur(filled, (0, 0), _HALF_RESPONSE / limit * zone.pixels_per_mm, borderType=cv2.BORDER_REFLECT)
+        cv2.GaussianBlur(filled, (0, 0), HALF_RESPONSE / limit * zone.pixels_per_mm, borderType=cv2.BORDER_REFLECT)
         for limit in _STIRRED_BAND
     )
     return float((fine - coarse)[zone.good].std() / middle)

@@ -212,7 +212,7 @@ def _glaze(zones: SwatchZones, around: Surroundings) -> Glaze | Absent:
         for count in (m.zone.extra.get("layers"),)
         if isinstance(count, int) and isinstance(m.colour, ZoneColour)
     ]
-    ink = colour_of(zones.first("ink") or next(iter(around.inks), None), "ink")
+    ink = _ink(zones, around)
     beside = {m.zone.extra.get("layers"): m for m in zones.all("glaze")}
     over = [
         LayersOverInk(count, found)
@@ -258,8 +258,13 @@ def _judged_by(capture: CalibratedCapture, path: PixelPath | None, paper: Paper,
     return separation(texture.pixels, path, paper.colour.xyz, paper.texture, cal.blur_mm, cal.pixel_noise, coding)
 
 
+def _ink(zones: SwatchZones, around: Surroundings) -> ZoneColour | Absent:
+    """The swatch's own bare ink, else any on the card."""
+    return colour_of(zones.first("ink") or next(iter(around.inks), None), "ink")
+
+
 def _hiding(zones: SwatchZones, around: Surroundings, found: Sequence[FoundGlints] | Absent) -> Hiding | Absent:
-    ink = colour_of(zones.first("ink") or next(iter(around.inks), None), "ink")
+    ink = _ink(zones, around)
     light = _over_and_beside(zones.first("over_ink", "light"), zones.first("beside_ink", "light"), ink, around.paper)
     glints = glint_light(found, "over_ink")
     plain = _over_and_beside(zones.plain("over_ink"), zones.plain("beside_ink"), ink, around.paper)
