@@ -7,7 +7,7 @@ import numpy as np
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.measure.components import end_members, unmix
-from gelvet.core.measure.separation import PixelPath, off_path, pixel_path
+from gelvet.core.measure.separation import PixelPath, band_limited, off_path, pixel_path
 from gelvet.core.measure.values import ZonePixels, tint_depth
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import paint_card
@@ -46,7 +46,7 @@ class SeparationOnCards(unittest.TestCase):
         # The wash takes a twentieth of the depths on the card, and a good part of the path's steps.
         low, high = np.quantile(tint_depth(pixels["wash"].xyz, card.paper_xyz), [0.02, 0.98])
         self.assertGreater(np.count_nonzero((path.depth > low) & (path.depth < high)), 20)
-        off = off_path(pixels["wash"], path, card.paper_xyz)
+        off = off_path(band_limited(pixels["wash"], path.band), path, card.paper_xyz)
         slow = cv2.GaussianBlur(off, (0, 0), 1.874 * 16.0, borderType=cv2.BORDER_REFLECT)
         true = card_truth(card)["swatches"]["S1"]["separation"]["index"]
         self.assertLess(abs(float(np.sqrt((off - slow).var(axis=(0, 1)).sum())) / true - 1), 0.03)

@@ -37,6 +37,8 @@ _COARSE_U = 0.3
 _RAISED_U = 0.15
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
+# Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
+_SAMPLES_A_CYCLE = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,10 +61,9 @@ class PixelPath:
 
 def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
     """From single pixels of all zones of a paint, no aperture; None where there are too few."""
-    step = max(1, sum(z.good.size for z in zones) // _MOST_PIXELS)
-    pixels = (
-        np.concatenate([band_limited(z, band).reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in zones]) if zones else np.empty((0, 3))
-    )
+    limited = [band_limited(z, band) for z in zones]
+    step = max(1, sum(z.good.size for z in limited) // _MOST_PIXELS)
+    pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
@@ -99,14 +100,19 @@ def separation(
         return Absent(f"the zone is too small for separation; {MINIMUM_SIDE_MM:.0f} mm each way would be enough")
     if zone.used_fraction < 0.5 or path is None:
         return Absent("too little of the paint could be used")
-    off = off_path(zone, path, paper)
-    seen = _band_variance(off, _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=True))
+    limited = band_limited(zone, path.band)
+    seen = _band_variance(
+        off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
+    )
+    middle = np.median(limited.xyz[limited.good], axis=0).astype(float)
+    slope = _slope_off(middle, path, paper)
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
-    from_noise, from_relief = _expected(zone, path, paper, texture, noise, response)
+    from_noise = _variance_off(slope, noise.at(middle) * float(response.mean()))
+    from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
     whole = 1.0 if path.band == SEPARATION_BAND else _whole_of(path.band, zone, blur_mm)
     left = spread = 0.0
     if coding is not None:
-        left, spread = (share * whole * _seen_by(coding, zone, path, paper) for share in _LEFT_BY_STEPS[path.band[1]])
+        left, spread = (share * whole * _variance_off(slope, coding) for share in _LEFT_BY_STEPS[path.band[1]])
     index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - left, 0.0)))
     unsure = 0.0 if path.band == SEPARATION_BAND else _COARSE_U if coding is None else spread / max(2 * index, _FAINT)
     u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + unsure**2 + (_RAISED_U * (whole - 1) * index) ** 2))
@@ -119,26 +125,43 @@ def squared_response(path: PixelPath, blur_mm: float) -> Callable[[Floats], Floa
     return lambda frequency: np.asarray((band_pass(frequency, path.band) * blur_gain(frequency, blur_mm)) ** 2)
 
 
-def off_path(zone: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
-    """How far each pixel's a*, b* (h, w, 2) lies off the path at its own depth; 0 where it is masked."""
-    xyz = band_limited(zone, path.band)
-    off = xyz_to_lab(xyz)[..., 1:] - path.at(tint_depth(xyz, paper))
-    return np.asarray(np.where(zone.good[..., None], off, 0))
+def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
+    """How far each pixel's a*, b* (h, w, 2) of a zone in the path's band lies off the path at its own depth; 0 where it is masked."""
+    off = xyz_to_lab(limited.xyz)[..., 1:] - path.at(tint_depth(limited.xyz, paper))
+    return np.asarray(np.where(limited.good[..., None], off, 0))
 
 
-def band_limited(zone: ZonePixels, band: tuple[float, float]) -> Floats:
-    """XYZ (h, w, 3) without what is finer than the band: photographs keep colour more coarsely than light, and their colour
-    would lag behind their depth at single pixels."""
+def band_limited(zone: ZonePixels, band: tuple[float, float]) -> ZonePixels:
+    """Without what is finer than the band, and sampled no finer than that needs: photographs keep colour more coarsely than light,
+    and their colour would lag behind their depth at single pixels."""
     import cv2
 
     finest = HALF_RESPONSE / band[1] * zone.pixels_per_mm
-    return np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
+    step = max(1, int(zone.pixels_per_mm / (_SAMPLES_A_CYCLE * band[1])))
+    blurred = np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
+    return ZonePixels(
+        xyz=np.ascontiguousarray(blurred[::step, ::step]), good=zone.good[::step, ::step], pixels_per_mm=zone.pixels_per_mm / step
+    )
 
 
-def _seen_by(covariance: Floats, zone: ZonePixels, path: PixelPath, paper: Floats) -> float:
-    """Variance off the path that a covariance (3, 3) in XYZ is in the middle of the zone."""
-    jacobian = _jacobian(np.median(zone.xyz[zone.good], axis=0).astype(float), path, paper)
-    return float(np.trace(jacobian @ covariance @ jacobian.T))
+def _slope_off(xyz: Floats, path: PixelPath, paper: Floats) -> Floats:
+    """Change (2, 3) of the distance off the path for each unit of X, Y, Z at `xyz` (3,)."""
+
+    def off(value: Floats) -> Floats:
+        return np.asarray(xyz_to_lab(value)[1:] - path.at(np.asarray(tint_depth(value, paper))))
+
+    steps = 0.01 * xyz
+    return np.stack([(off(xyz + s * e) - off(xyz - s * e)) / (2 * s) for s, e in zip(steps, np.eye(3), strict=True)], axis=1)
+
+
+def _variance_off(slope: Floats, covariance: Floats) -> float:
+    """Variance off the path, a* and b* together, that a covariance (3, 3) in XYZ makes."""
+    return float(np.trace(slope @ covariance @ slope.T))
+
+
+def _shade(texture: PaperTexture, band: tuple[float, float]) -> float:
+    """SD of light, as a share, that the paper's relief makes: it shades all channels alike, and L* + 16 goes with their cube root."""
+    return float(3 * np.sqrt(max(texture.variance[band], 0.0)) / (texture.mean_l + 16))
 
 
 def _whole_of(band: tuple[float, float], zone: ZonePixels, blur_mm: float) -> float:
@@ -164,29 +187,6 @@ def _band_variance(field: Floats, response: Floats) -> float:
         values = field[..., channel] - field[..., channel].mean()
         total += float((dctn(values, norm="ortho") ** 2 * response).sum()) / values.size
     return total
-
-
-def _expected(
-    zone: ZonePixels, path: PixelPath, paper: Floats, texture: PaperTexture, noise: PixelNoise, response: Floats
-) -> tuple[float, float]:
-    """Variance that the sensor's noise and the paper's relief alone would give, by the slope of all that is done."""
-    middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
-    jacobian = _jacobian(middle, path, paper)
-    from_noise = float(np.trace(jacobian @ noise.at(middle) @ jacobian.T) * response.mean())
-    # Relief shades all channels alike: L* + 16 goes with the cube root of light.
-    shade = 3 * np.sqrt(max(texture.variance[path.band], 0.0)) / (texture.mean_l + 16)
-    along = jacobian @ middle * shade
-    return from_noise, float(along @ along)
-
-
-def _jacobian(xyz: Floats, path: PixelPath, paper: Floats) -> Floats:
-    """Change (2, 3) of the distance off the path for each unit of X, Y, Z at `xyz` (3,)."""
-
-    def off(value: Floats) -> Floats:
-        return np.asarray(xyz_to_lab(value)[1:] - path.at(np.asarray(tint_depth(value, paper))))
-
-    steps = 0.01 * xyz
-    return np.stack([(off(xyz + s * e) - off(xyz - s * e)) / (2 * s) for s, e in zip(steps, np.eye(3), strict=True)], axis=1)
 
 
 def _uncertainty(zone: ZonePixels, index: float, from_noise: float, from_relief: float) -> float:

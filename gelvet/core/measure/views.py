@@ -10,7 +10,7 @@ from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lightness, xyz_to_srgb8
 from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.quantities import Separation
-from gelvet.core.measure.separation import PixelPath, off_path
+from gelvet.core.measure.separation import PixelPath, band_limited, off_path
 from gelvet.core.measure.swatch_zones import Texture
 from gelvet.core.measure.values import Absent, ZonePixels
 
@@ -40,7 +40,8 @@ def swatch_views(
         found["plain"] = _enlarged(xyz_to_srgb8(part.xyz)[0], part)
         found["grain"] = _enlarged(_stretched(part), part)
         if path is not None and not isinstance(parted, Absent):
-            found["separation"] = _enlarged(_off_the_path(part, path, paper), part)
+            limited = band_limited(part, path.band)
+            found["separation"] = _enlarged(_off_the_path(limited, path, paper), limited)
             found |= {name: _enlarged(view, part) for name, view in _components(part, paper, parted).items()}
     if len(lights) > 1:
         zone = next((places[kind][0] for kind in _GLINT_KINDS if places.get(kind)), None)
@@ -83,11 +84,11 @@ def _luminance(light: Floats) -> Floats:
     return np.asarray(np.where(light > 8, 100 * ((light + 16) / 116) ** 3, 100 * light / 903.3))
 
 
-def _off_the_path(part: ZonePixels, path: PixelPath, paper: Floats) -> Image:
+def _off_the_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Image:
     """Even grey where a pixel's colour is the path's at its depth; coloured by the way in which it departs."""
-    off = off_path(part, path, paper)
+    off = off_path(limited, path, paper)
     share = np.clip(off / _FULL_COLOUR_OFF, -1, 1)
-    light = np.full(part.good.shape, 62.0)
+    light = np.full(limited.good.shape, 62.0)
     lab = np.concatenate([light[..., None], 55 * share], axis=-1)
     return xyz_to_srgb8(_xyz_of(lab).astype(np.float32))[0]
 
