@@ -192,10 +192,10 @@ def _rows(trials: list[Trial], device: Device) -> list[str]:
 
 def _coverage(trials: list[Trial]) -> list[str]:
     """How often the truth lies within twice the stated uncertainty: wanted 92 to 98 %."""
-    rows = [f"  {'within k = 2':32}{'n':>5}{'share':>10}{'wanted 92 to 98 %':>20}"]
+    rows = [f"  {'within k = 2':32}{'n':>5}{'share':>10}{'wanted 92 to 98 %':>20}{'95 % of |error| / u':>22}"]
     for name in dict.fromkeys(n for t in trials for n in t.pulls):
         values = np.array([v for t in trials for v in t.pulls.get(name, [])])
         share = float(np.mean(np.abs(values) <= 2))
         mark = "" if 0.92 <= share <= 0.98 or len(values) < 20 else "  too wide" if share > 0.98 else "  missed"
-        rows.append(f"  {name:32}{len(values):>5}{share:>10.1%}{mark}")
+        rows.append(f"  {name:32}{len(values):>5}{share:>10.1%}{mark:20}{float(np.percentile(np.abs(values), 95)):>22.2f}")
     return rows

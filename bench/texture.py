@@ -2,6 +2,7 @@
 
 import tempfile
 from collections import defaultdict
+from collections.abc import Mapping
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -265,30 +266,31 @@ def texture_table(cards: int, seed: int) -> str:
     for device in DEVICES:
         with ProcessPoolExecutor() as pool:
             trials = list(pool.map(run_trial, [seed] * cards, range(cards), [device] * cards))
-        lines += ["", f"{device}, {cards} cards", *_rows(trials)]
+        lines += ["", f"{device}, {cards} cards", *rows(trials, WANTED)]
     return "\n".join([*lines, ""])
 
 
-def _rows(trials: list[Trial]) -> list[str]:
-    rows = [f"  {'quantity':36}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}"]
-    for name, (unit, median, p95) in WANTED.items():
+def rows(trials: list[Trial], wanted: Mapping[str, tuple[str, float, float]]) -> list[str]:
+    """Errors of each quantity against what is `wanted` (unit, median, 95th percentile), what was told rightly, and coverage."""
+    lines = [f"  {'quantity':36}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}"]
+    for name, (unit, median, p95) in wanted.items():
         values: Floats = np.array([v for t in trials for v in t.errors.get(name, [])])
         if len(values) == 0:
             continue
         middle, high = float(np.median(values)), float(np.percentile(values, 95))
         mark = "" if middle <= median and high <= p95 else "  missed"
-        rows.append(f"  {name + (' ' + unit if unit else ''):36}{len(values):>5}{middle:>10.4f}{median:>9}{high:>10.4f}{p95:>9}{mark}")
+        lines.append(f"  {name + (' ' + unit if unit else ''):36}{len(values):>5}{middle:>10.4f}{median:>9}{high:>10.4f}{p95:>9}{mark}")
     pairs = np.array([g for t in trials for g in t.grain])
     if len(pairs) > 2:
         ranks = pairs.argsort(axis=0).argsort(axis=0)
-        rows.append(f"  rank correlation of granulation: {float(np.asarray(np.corrcoef(ranks.T))[0, 1]):.3f} (wanted 0.98)")
+        lines.append(f"  rank correlation of granulation: {float(np.asarray(np.corrcoef(ranks.T))[0, 1]):.3f} (wanted 0.98)")
     for name in dict.fromkeys(n for t in trials for n in t.counts):
         told = [v for t in trials for v in t.counts.get(name, [])]
-        rows.append(f"  {name}: {sum(told)} of {len(told)}")
-    rows.append(f"  {'within k = 2':36}{'n':>5}{'share':>10}{'wanted 90 to 98 %':>20}")
+        lines.append(f"  {name}: {sum(told)} of {len(told)}")
+    lines.append(f"  {'within k = 2':36}{'n':>5}{'share':>10}{'wanted 90 to 98 %':>20}{'95 % of |error| / u':>22}")
     for name in dict.fromkeys(n for t in trials for n in t.pulls):
         values = np.array([v for t in trials for v in t.pulls.get(name, [])])
         share = float(np.mean(np.abs(values) <= 2))
         mark = "" if 0.90 <= share <= 0.98 or len(values) < 20 else "  too wide" if share > 0.98 else "  missed"
-        rows.append(f"  {name:36}{len(values):>5}{share:>10.1%}{mark}")
-    return rows
+        lines.append(f"  {name:36}{len(values):>5}{share:>10.1%}{mark:20}{float(np.percentile(np.abs(values), 95)):>22.2f}")
+    return lines

@@ -48,6 +48,13 @@ class StepsAndLayers(unittest.TestCase):
         self.assertEqual((found.channel, found.steps), ("Z", 4))
         self.assertIsInstance(strength(colour(paper), [(0.5, colours[0])]), Absent)
 
+    def test_yellow_paper_is_not_taken_for_what_the_paint_absorbs(self) -> None:
+        paper = np.array([0.9, 0.9, 0.6])
+        steps = [(share, colour(WHITE_D50 * paper * (1 - share * np.array([0.4, 0.2, 0.15])))) for share in (0.25, 0.5, 1.0)]
+        found = strength(colour(WHITE_D50 * paper), steps)
+        assert isinstance(found, Strength)
+        self.assertEqual(found.channel, "X")
+
     def test_layers_deepen_until_they_do_not(self) -> None:
         def grey(lightness: float) -> ZoneColour:
             return colour(WHITE_D50 * ((lightness + 16) / 116) ** 3)

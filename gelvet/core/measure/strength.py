@@ -19,13 +19,14 @@ def kubelka_munk(reflectance: Floats) -> Floats:
 
 
 def strength(paper: ZoneColour, steps: Sequence[tuple[float, ZoneColour]]) -> Strength | Absent:
-    """`steps` are paint fractions (0 to 1) and their colours. The slope is that of a line through the bare paper at 0."""
+    """`steps` are paint fractions (0 to 1) and their colours. The slope is that of a line through the bare paper at 0, in the channel
+    that gives the fullest step its tint depth."""
     known = sorted(((f, c) for f, c in steps if 0 < f <= 1), key=lambda step: step[0])
     if len(known) < _FEWEST:
         return Absent("the card has fewer than two dilution steps of known paint fraction")
     fraction = np.array([f for f, _ in known])
     reflectance = np.array([c.xyz for _, c in known]) / WHITE_D50
-    channel = int(np.argmin(reflectance.mean(axis=0)))
+    channel = int(np.argmin(known[-1][1].xyz / paper.xyz))
     rise = kubelka_munk(reflectance[:, channel]) - float(kubelka_munk(paper.xyz[channel] / WHITE_D50[channel]))
     slope = float((fraction @ rise) / (fraction @ fraction))
     if slope <= 0:

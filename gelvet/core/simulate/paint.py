@@ -21,7 +21,8 @@ class SimulatedPaint:
 
     `masstone_amount` scales the heaviest application; `flakes_per_cm2` are mirror flakes for sparkle, of which the share
     `flakes_stay` is not lifted. `streaks` is how plain brush marks are, `backruns` how many closed ridges a gradient has,
-    `parting` how far water carries two pigments apart, `stirs` how unevenly a layer gives way when another is laid over it.
+    `parting` how far water carries two pigments apart, `stirs` how unevenly a layer gives way when another is laid over it,
+    `scuffs` how much rougher the paper becomes where it was scrubbed to lift the paint, as a share.
     """
 
     name: str
@@ -35,6 +36,7 @@ class SimulatedPaint:
     backruns: int = 0
     parting: float = 0.0
     stirs: float = 0.0
+    scuffs: float = 0.0
 
 
 def paint_of_codes(

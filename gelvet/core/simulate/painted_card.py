@@ -91,6 +91,8 @@ def paint_card(
         if channels is not None:
             canvas.paste(zone.rect.inset(-0.4), channels[..., :3])
             zone_xyz[zone.id] = channels[..., 3:6]
+    if state == "dry":
+        relief = _scrubbed(relief, layout, paints, canvas, np.random.default_rng([seed, 8]))
     return PaintedCard(
         layout=layout, pixels_per_mm=pixels_per_mm, device=canvas.pixels, relief=relief,
         paper_xyz=paper @ observer_d50(WAVELENGTHS_NM), ink_xyz=ink @ observer_d50(WAVELENGTHS_NM),
@@ -133,6 +135,18 @@ def _zone_channels(
         strength = pigment.grain / (1 + 0.6 * mean)
         layers.append(left * mean * np.exp(strength * grain - strength**2 / 2))
     return tables[_GROUNDS.get(zone.kind, "paper")].look_up(layers)
+
+
+def _scrubbed(relief: Floats, layout: Layout, paints: dict[str, SimulatedPaint], canvas: "_Canvas", rng: np.random.Generator) -> Floats:
+    """The card's relief (h, w) with the fibres that lifting raised."""
+    rough = relief.copy()
+    for zone in layout.zones_of("lifted"):
+        scuffs = paints[zone.swatch].scuffs if zone.swatch in paints else 0.0
+        if scuffs:
+            rows, columns = canvas.slices(zone.rect.inset(-0.4))
+            fibres = paper_relief(rough[rows, columns].shape, rng, canvas.pixels_per_mm)
+            rough[rows, columns] += fibres * np.sqrt((1 + scuffs) ** 2 - 1)
+    return rough
 
 
 class _Canvas:

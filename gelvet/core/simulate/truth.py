@@ -12,9 +12,13 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.application import along
 from gelvet.core.simulate.paint import layer_table, pigment_amounts
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, paper_reflectance
+
+# Paint is laid 0.4 mm beyond a zone, and what is told of it keeps 0.6 mm away from its edge.
+_BORDER_MM = 1.0
 
 
 def card_truth(card: PaintedCard, warmth: float = 0.5) -> dict[str, Any]:
@@ -74,7 +78,11 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
     if "lifted" in own:
         lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
         residue = ciede2000(xyz_to_lab(means[own["lifted"]]), xyz_to_lab(card.paper_xyz))
-        found["lifting"] = {"removed": float(1 - lifted / unlifted), "residual_de00": float(residue)}
+        found["lifting"] = {
+            "removed": float(1 - lifted / unlifted),
+            "residual_de00": float(residue),
+            "damage": _steepness(card, own["lifted"]) / _steepness(card, own["unlifted"]) - 1,
+        }
     layered = [z for z in card.layout.zones if z.kind == "over_ink" and z.swatch == swatch and "layers" in z.extra]
     if layered:
         beside = {z.extra["layers"]: z.id for z in card.layout.zones if z.kind == "glaze" and z.swatch == swatch}
@@ -86,6 +94,18 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
         found["wet_drop"] = {"reach_mm": _reach(card, own["wet_drop"])}
     if "water_drop" in own:
         found["water_drop"] = _water_drop(card, own["water_drop"])
+    if "tilt" in own:
+        found["tilt"] = _ends_of_strip(card, own["tilt"])
+    effects = [z for z in card.layout.zones if z.kind == "effect" and z.swatch == swatch]
+    if effects and "wash" in own:
+        plain = float(xyz_to_lab(card.zone_xyz[own["wash"]])[..., 0].var())
+        found["effects"] = [
+            {
+                "effect": z.extra["effect"],
+                "contrast": float(np.sqrt(max(float(xyz_to_lab(card.zone_xyz[z.id])[..., 0].var()) - plain, 0.0))),
+            }
+            for z in effects
+        ]
     if any(z.kind == "step" and z.swatch == swatch for z in card.layout.zones):
         found["strength"] = {"slope": _slope(card, swatch, means)}
     if "exposed" in own:
@@ -175,6 +195,22 @@ def _veil(card: PaintedCard, over: Floats, beside: Floats) -> float:
     paper, ink = card.paper_xyz, card.ink_xyz
     transmitted = (beside - over) / (paper - ink)
     return float(((over - transmitted * ink) / paper).max())
+
+
+def _steepness(card: PaintedCard, zone: str) -> float:
+    """RMS slope of the paper's relief in the middle of a zone."""
+    rect, s = card.layout.zone(zone).rect.inset(0.8), card.pixels_per_mm
+    inside = card.relief[round(rect.y * s) : round(rect.bottom * s), round(rect.x * s) : round(rect.right * s)]
+    return float(np.sqrt(np.mean(np.square(np.gradient(inside)))))
+
+
+def _ends_of_strip(card: PaintedCard, zone: str) -> dict[str, Any]:
+    """Colour where a strip began and where it ran to: over eighteen hundredths of it at each end, clear of its border."""
+    clear = round(_BORDER_MM * card.pixels_per_mm)
+    xyz = card.zone_xyz[zone][clear:-clear, clear:-clear]
+    way = along(card.layout.zone(zone), xyz.shape[:2])
+    ends = {"head": way < 0.18, "tail": way > 0.82}
+    return {name: xyz_to_lab(xyz[part].mean(axis=0, dtype=float)).tolist() for name, part in ends.items()}
 
 
 def _unevener(card: PaintedCard, layers: str, one: str) -> float:

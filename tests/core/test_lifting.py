@@ -1,0 +1,94 @@
+"""What a damp brush takes away, what stays, and what it does to the paper."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.lit_shots import lit_shots
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.layout import Rect
+from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.quantities import Component, Lifting
+from gelvet.core.measure.roughness import rise_of_roughness, roughness
+from gelvet.core.measure.values import ZoneColour
+from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.camera import Camera
+from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.lamp import Lamp
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.truth import card_truth
+from tests.lamps import measured_with
+from tests.wet_card import wet_card
+
+PAPER = np.array([86.0, 89.0, 70.0])
+
+
+def colour(xyz: Floats) -> ZoneColour:
+    return ZoneColour(xyz=xyz, sd=np.full(3, 0.3), u=0.1, u_lab=np.full(3, 0.1), u_spatial=0.05, used_fraction=1.0)
+
+
+class WhatStays(unittest.TestCase):
+    def test_lifting_is_told_from_the_same_place_where_nothing_was_left_beside_it(self) -> None:
+        card = wet_card()
+        layout = replace(card.layout, zones=tuple(z for z in card.layout.zones if z.kind != "unlifted"))
+        alone = measure_image(card.images["dry"], layout, card.reference).document["swatches"]["S1"]["lifting"]
+        self.assertIn("no unlifted zone", alone["absent"])
+        before = ShotFile(path=card.images["before_lifting"], state="before_lifting")
+        found = measure_image(card.images["dry"], layout, card.reference, other_shots=[before]).document["swatches"]["S1"]["lifting"]
+        self.assertTrue(found["before"])
+        self.assertAlmostEqual(found["removed"], card.truths["dry"]["swatches"]["S1"]["lifting"]["removed"], delta=0.03)
+
+    def test_a_card_before_lifting_says_so(self) -> None:
+        card = wet_card()
+        document = measure_image(card.images["before_lifting"], card.layout, card.reference, state="before_lifting").document
+        self.assertIn("before it was lifted", document["swatches"]["S1"]["lifting"]["absent"])
+        self.assertIsNotNone(document["swatches"]["S1"]["hiding"]["veil"])
+
+    def test_what_stays_is_told_by_its_component(self) -> None:
+        blue, red = PAPER * 10 ** -np.array([0.5, 0.4, 0.1]), PAPER * 10 ** -np.array([0.1, 0.3, 0.5])
+        parts = (Component(xyz=blue, share=0.5), Component(xyz=red, share=0.5))
+        left = PAPER * 10 ** -(0.3 * np.array([0.1, 0.3, 0.5]))
+        found = lifting(colour(PAPER), colour(PAPER * 10 ** -np.array([0.6, 0.7, 0.6])), colour(left), components=parts)
+        assert isinstance(found, Lifting)
+        self.assertEqual(found.residue_component, 1)
+        self.assertAlmostEqual(found.residue_share or 0, 1.0, delta=0.02)
+
+
+class ThePaper(unittest.TestCase):
+    def test_undamaged_paper_is_as_rough_as_paper(self) -> None:
+        measured = measured_with(3)
+        lights = lit_shots(measured.capture, np.array(measured.document["zones"]["S1.paper"]["xyz"]), measured.shots)
+        bare = [z.rect for z in measured.capture.layout.zones_of("paper")]
+        paper = roughness(lights, bare)
+        self.assertAlmostEqual(rise_of_roughness(lights, bare[0], paper) or 0.0, 0.0, delta=0.15)
+        self.assertIsNone(roughness(lights[:1], bare))
+        self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), paper))
+
+    def test_raised_fibres_are_told_by_how_much_rougher_they_are(self) -> None:
+        found, true = _scrubbed()
+        self.assertGreater(true["S1"]["lifting"]["damage"], 0.6)
+        self.assertLess(abs(true["S2"]["lifting"]["damage"]), 0.2)
+        for swatch in ("S1", "S2"):
+            self.assertAlmostEqual(found[swatch]["lifting"]["damage"], true[swatch]["lifting"]["damage"], delta=0.2)
+
+
+def _scrubbed() -> tuple[dict[str, Any], dict[str, Any]]:
+    """Figures and truth of two paints that were lifted, the paper roughened under the first, with one low lamp."""
+    layout = build_card("SCRUBBED-1", "A6", [SwatchLabel("Scrubbed"), SwatchLabel("Dabbed")], Design(tests=("lifting",)))
+    blue = paint_of_codes("Scrubbed", ("PB29",), (1.0,), masstone_amount=2.2)
+    camera, lamp = Camera(pixels_per_mm=18.0), Lamp(azimuth_deg=90.0)
+    card = card_for_camera(layout, {"S1": replace(blue, scuffs=0.9), "S2": blue}, camera, 31)
+    with tempfile.TemporaryDirectory() as folder:
+        flat, low = (take_photograph(card, camera, 32 + number, "tiff-16", light) for number, light in enumerate((None, lamp)))
+        paths = [Path(folder) / name for name in ("flat.tif", "low.tif")]
+        for shot, path in zip((flat, low), paths, strict=True):
+            write_image(shot, path)
+        beside = ShotFile(path=paths[1], light="rake", azimuth_deg=lamp.azimuth_deg, elevation_deg=lamp.elevation_deg)
+        document = measure_image(paths[0], layout, flat.reference, other_shots=[beside]).document
+    return document["swatches"], card_truth(card)["swatches"]
