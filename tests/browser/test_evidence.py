@@ -56,7 +56,7 @@ class Evidence(BrowserTest):
         work()
         self.go(f"/library/{paint.pk}")
         page = self.page
-        for region in ("Effects", "Tilted", "Drops", "Over the line, and beside it"):
+        for region in ("Effects", "Tilted", "Drops", "Over the line, and beside it", "On black paper"):
             expect(page.get_by_role("region", name=region, exact=True).get_by_role("img").first).to_be_visible()
         words = page.get_by_role("complementary")
         for effect in ("Salt", "Gauze", "Splatter"):

@@ -10,16 +10,18 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.capture.shots import ShotFile
-from gelvet.core.card.builder import SwatchLabel
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.card.mix_grid import build_mix_card
+from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.measure.glints import matched_to_spots
-from gelvet.core.pipeline import measure_image
+from gelvet.core.pipeline import Measured, measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
 from gelvet.core.simulate.flakes import GLARE
-from gelvet.core.simulate.lamp import Lamp
-from gelvet.core.simulate.paint import paint_of_codes
-from tests.lamps import lit_card, measured_with
+from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
+from gelvet.core.simulate.painted_card import PaintedCard
+from tests.lamps import LAMPS, lit_card, measured_with
 
 
 class Sparkling(unittest.TestCase):
@@ -67,30 +69,38 @@ class Sparkling(unittest.TestCase):
         layout = build_mix_card("LITMIX-1", "A6", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
         plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
         paints = {s.id: replace(plain, name=s.label, flakes_per_cm2=1500.0 if "Sparkling" in s.label else 0.0) for s in layout.swatches}
-        camera = Camera(pixels_per_mm=20.0)
-        card = card_for_camera(layout, paints, camera, 3)
-        lamps = [Lamp(azimuth_deg=azimuth, elevation_deg=20.0) for azimuth in (0.0, 120.0, 240.0)]
-        with tempfile.TemporaryDirectory() as folder:
-            shots = [take_photograph(card, camera, 4 + number, "jpeg-92", lamp) for number, lamp in enumerate([None, *lamps])]
-            for number, shot in enumerate(shots):
-                write_image(shot, Path(folder) / f"{number}.jpg")
-            low = [
-                ShotFile(path=Path(folder) / f"{n}.jpg", light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=20.0)
-                for n, at in enumerate(lamps, 1)
-            ]
-            zones = measure_image(Path(folder) / "0.jpg", layout, shots[0].reference, other_shots=low).document["zones"]
-        x, y = card.flakes.places_mm.T
-        energy = GLARE * card.flakes.sizes_mm**2 / (card.paper_xyz[1] / 100)
+        card, measured = _under_lamps(layout, paints)
+        zones = measured.document["zones"]
         mixes = layout.zones_of("mix")
         found, true = 0.0, 0.0
         for zone in mixes:
             rect = zone.rect.inset(0.8)
-            inside = (x > rect.x) & (x < rect.right) & (y > rect.y) & (y < rect.bottom) & (energy > 0.002)
-            true += float(np.mean([(inside & card.flakes.facing(lamp.azimuth_deg, 20.0)).sum() for lamp in lamps]))
+            true += _glints_a_lamp(card, rect)
             found += zones[zone.id]["glints"]["density"] * rect.width * rect.height / 100
         self.assertGreater(true, 5)
         self.assertLess(abs(found / true - 1), 0.3)
         self.assertNotIn("glints", zones[layout.zones_of("paper")[0].id])
+
+    def test_black_paper_tells_its_own_glints_and_turn_of_colour(self) -> None:
+        layout = build_card("BLACK-1", "A6", [SwatchLabel("Sparkling"), SwatchLabel("Plain")], Design(tests=("black-paper",)))
+        plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
+        paints = {s.id: replace(plain, flakes_per_cm2=2500.0 if s.label == "Sparkling" else 0.0) for s in layout.swatches}
+        card, measured = _under_lamps(layout, paints)
+        sparkling, matte = (measured.document["swatches"][s.id] for s in layout.swatches)
+        rect = next(z.rect for z in layout.zones_of("black_paper") if z.swatch == layout.swatches[0].id).inset(0.8)
+        true = _glints_a_lamp(card, rect) * 100 / (rect.width * rect.height)
+        self.assertGreater(true, 2)
+        self.assertLess(abs(sparkling["sparkle"]["on_black"] / true - 1), 0.4)
+        self.assertLess(matte["sparkle"]["on_black"], 0.3)
+        self.assertFalse(matte["sheen"]["on_black"]["claimed"])
+        views = measured.views[layout.swatches[0].id]
+        self.assertEqual({n for n in views if n.startswith("black-")}, {"black-even", "black-000", "black-120", "black-240"})
+        self.assertLess(views["black-even"].mean(), 0.6 * views["light-even"].mean())
+        said = [p.text for p in profile_phrases(sparkling) if p.key == "on_black"]
+        self.assertEqual(len(said), 1)
+        self.assertIn(f"it sparkles by {sparkling['sparkle']['on_black']:.1f} glints", said[0])
+        self.assertIn("does not sparkle", next(p.text for p in profile_phrases(matte) if p.key == "on_black"))
+        self.assertFalse([p for p in profile_phrases(measured_with(3).document["swatches"]["S1"]) if p.key == "on_black"])
 
     def test_spots_come_out_with_their_energy_in_coloured_noise(self) -> None:
         import cv2
@@ -124,3 +134,26 @@ class Sparkling(unittest.TestCase):
         found = matched_to_spots(np.asarray(field + cv2.GaussianBlur(bright, (0, 0), 0.8), dtype=np.float32), 0.8, 20.0)
         self.assertGreater(float(-(found.energy / found.sigma).min()), 15)
         self.assertLess(float((found.dark / found.sigma).max()), 10)
+
+
+def _glints_a_lamp(card: PaintedCard, rect: Rect) -> float:
+    """How many flakes in a place shine by more than 0.002 mm² of the paper's light, the mean of the lamps."""
+    x, y = card.flakes.places_mm.T
+    bright = GLARE * card.flakes.sizes_mm**2 / (card.paper_xyz[1] / 100) > 0.002
+    inside = bright & (x > rect.x) & (x < rect.right) & (y > rect.y) & (y < rect.bottom)
+    return float(np.mean([(inside & card.flakes.facing(lamp.azimuth_deg, lamp.elevation_deg)).sum() for lamp in LAMPS]))
+
+
+def _under_lamps(layout: Layout, paints: dict[str, SimulatedPaint]) -> tuple[PaintedCard, Measured]:
+    """The card of these paints, and what an even shot and three low lamps make of it."""
+    camera = Camera(pixels_per_mm=20.0)
+    card = card_for_camera(layout, paints, camera, 3)
+    with tempfile.TemporaryDirectory() as folder:
+        shots = [take_photograph(card, camera, 4 + number, "jpeg-92", lamp) for number, lamp in enumerate([None, *LAMPS])]
+        for number, shot in enumerate(shots):
+            write_image(shot, Path(folder) / f"{number}.jpg")
+        low = [
+            ShotFile(path=Path(folder) / f"{n}.jpg", light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=at.elevation_deg)
+            for n, at in enumerate(LAMPS, 1)
+        ]
+        return card, measure_image(Path(folder) / "0.jpg", layout, shots[0].reference, other_shots=low, with_views=True)

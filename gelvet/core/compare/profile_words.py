@@ -20,6 +20,8 @@ _JUST_SEEN_L = 0.4
 _WORTH_VEIL, _ROUGHER = 0.003, 0.15
 _SEATS_APART = 0.25
 _GREY = 4.0
+# Fewer glints a square centimetre than this may be chance.
+_A_GLINT = 0.1
 
 
 def profile_phrases(swatch: Mapping[str, Any]) -> list[Phrase]:
@@ -32,6 +34,7 @@ def profile_phrases(swatch: Mapping[str, Any]) -> list[Phrase]:
         _separation(swatch.get("separation")),
         _sparkle(swatch.get("sparkle")),
         _sheen(swatch.get("sheen")),
+        _on_black(swatch.get("sparkle"), swatch.get("sheen")),
         _hiding(swatch["hiding"]),
         _lifting(swatch["lifting"], swatch.get("separation")),
         *water_phrases(swatch),
@@ -130,7 +133,7 @@ def _sparkle(found: Mapping[str, Any] | None) -> Phrase | None:
     """Without low-lamp shots nothing is said: most paints are never asked."""
     if not found or found["absent"] or found["density"] is None:
         return None
-    if found["density"] <= max(2 * found["u"], 0.1):
+    if found["density"] <= max(2 * found["u"], _A_GLINT):
         return Phrase("sparkle", "Does not sparkle under a low lamp.", 0)
     more = ""
     if found.get("heavy") is not None and found.get("light") is not None:
@@ -141,10 +144,26 @@ def _sparkle(found: Mapping[str, Any] | None) -> Phrase | None:
 
 
 def _sheen(found: Mapping[str, Any] | None) -> Phrase | None:
-    if not found or found["absent"] or not found.get("claimed"):
+    if not found or found["absent"]:
         return None
-    turn = "" if not found.get("hue_travel") or found["hue_travel"] < _STILL_DEG else f", its hue by {found['hue_travel']:.0f}°"
-    return Phrase("sheen", f"Its body colour changes with the light's side by {found['delta_e00']:.1f} ΔE00{turn}.", 0)
+    if not found.get("claimed"):
+        return None
+    return Phrase("sheen", f"Its body colour changes with the light's side by {_turn(found)}.", 0)
+
+
+def _on_black(sparkle: Mapping[str, Any] | None, sheen: Mapping[str, Any] | None) -> Phrase | None:
+    """What low lamps show of it on black paper, where the card has some."""
+    glints, turn = (sparkle or {}).get("on_black"), (sheen or {}).get("on_black")
+    if glints is None or turn is None:
+        return None
+    shines = f"it sparkles by {glints:.1f} glints a square centimetre" if glints > _A_GLINT else "it does not sparkle"
+    changes = f"its colour changes with the light's side by {_turn(turn)}" if turn["claimed"] else "its colour stays the same"
+    return Phrase("on_black", f"On black paper {shines}, and {changes}.", 0)
+
+
+def _turn(found: Mapping[str, Any]) -> str:
+    still = not found.get("hue_travel") or found["hue_travel"] < _STILL_DEG
+    return f"{found['delta_e00']:.1f} ΔE00" + ("" if still else f", its hue by {found['hue_travel']:.0f}°")
 
 
 def _hiding(hiding: Mapping[str, Any]) -> Phrase:

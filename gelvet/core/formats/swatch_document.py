@@ -230,7 +230,7 @@ def _separation(value: Separation | Absent) -> dict[str, Any]:
 
 
 def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
-    names = ("density", "strength", "coverage", "u", "strength_u", "heavy", "light", "hue")
+    names = ("density", "strength", "coverage", "u", "strength_u", "heavy", "light", "on_black", "hue")
     if isinstance(value, Absent):
         return {**dict.fromkeys(names), "clipped": None, "shots": None, "absent": value.reason}
     return {**{name: number(getattr(value, name)) for name in names}, "clipped": value.clipped, "shots": value.shots, "absent": None}
@@ -238,8 +238,10 @@ def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
 
 def _sheen(value: Sheen | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"delta_e00": None, "hue_travel": None, "claimed": None, "absent": value.reason}
-    return {"delta_e00": number(value.delta_e00), "hue_travel": number(value.hue_travel), "claimed": value.claimed, "absent": None}
+        return {"delta_e00": None, "hue_travel": None, "claimed": None, "on_black": None, "absent": value.reason}
+    on_black = None if value.on_black is None else _sheen(value.on_black)
+    return {"delta_e00": number(value.delta_e00), "hue_travel": number(value.hue_travel), "claimed": value.claimed,
+            "on_black": on_black, "absent": None}  # fmt: skip
 
 
 def _fade(value: Fading | Absent) -> dict[str, Any] | None:

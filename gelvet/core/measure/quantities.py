@@ -276,8 +276,8 @@ class Effect:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sparkle:
-    """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy` and
-    `light` are densities in masstone and wash, `hue` that of the glints' own light."""
+    """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy`, `light`
+    and `on_black` are densities in masstone, in wash and on black paper, `hue` that of the glints' own light."""
 
     density: float
     strength: float
@@ -286,6 +286,7 @@ class Sparkle:
     strength_u: float
     heavy: float | None
     light: float | None
+    on_black: float | None
     hue: float | None
     clipped: bool
     shots: int
@@ -293,12 +294,14 @@ class Sparkle:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheen:
-    """`hue_travel` in degrees between the two lights that differ most; `claimed` False where the change is too small to say."""
+    """`hue_travel` in degrees between the two lights that differ most; `claimed` False where the change is too small to say;
+    `on_black` the same of the paint on black paper, where the card has some."""
 
     delta_e00: float
     hue_travel: float | None
     claimed: bool
     shots: int
+    on_black: "Sheen | None" = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

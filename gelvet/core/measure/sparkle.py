@@ -21,7 +21,7 @@ _MIXED = "mix"
 _GLINT_MM = 0.12
 # The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
 _MISSED_SHARE = 0.15
-_HEAVY, _LIGHT = ("masstone",), ("wash",)
+_HEAVY, _LIGHT, _ON_BLACK = ("masstone",), ("wash",), ("black_paper",)
 _SMALLEST_CM2 = 0.2
 _MOST_PIXELS_PER_MM = 24.0
 # Glints whose light is greyer than this have no hue of their own.
@@ -85,6 +85,7 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
         strength_u=float(strength * (0.1 + 1 / np.sqrt(number + 1))),
         heavy=glints_of(counted, _HEAVY),
         light=glints_of(counted, _LIGHT),
+        on_black=glints_of(counted, _ON_BLACK),
         hue=_hue(counted),
         clipped=any(s.clipped for c in counted for s in c.shots),
         shots=lights,

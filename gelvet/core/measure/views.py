@@ -17,7 +17,7 @@ from gelvet.core.measure.values import Absent, ZonePixels
 # What a picture shows of a zone, and how finely.
 VIEW_MM = (12.0, 9.0)
 VIEW_PIXELS_PER_MM = 24.0
-_GLINT_KINDS = ("masstone", "gradient", "wash")
+_GLINT_KINDS, _ON_BLACK = ("masstone", "gradient", "wash"), ("black_paper",)
 # Contrast is stretched until this many SDs fill the picture.
 _STRETCH_SDS = 3.0
 _LEAST_SPREAD = 0.4
@@ -32,8 +32,8 @@ def swatch_views(
     lights: Sequence[LitShot],
     places: Mapping[str, Sequence[Zone]],
 ) -> dict[str, Image]:
-    """By name: `plain` and `grain`, `separation`, `component-1` and `-2`, and `light-` with the
-    side of the lamp in degrees, or `even`, for each shot of the card."""
+    """By name: `plain` and `grain`, `separation`, `component-1` and `-2`, and `light-` (`black-` on black paper) with the side of
+    the lamp in degrees, or `even`, for each shot of the card."""
     found: dict[str, Image] = {}
     if isinstance(texture, Texture):
         part = _middle(texture.pixels)
@@ -44,9 +44,10 @@ def swatch_views(
             found["separation"] = _enlarged(_off_the_path(limited, path, paper), limited)
             found |= {name: _enlarged(view, part) for name, view in _components(part, paper, parted).items()}
     if len(lights) > 1:
-        zone = next((places[kind][0] for kind in _GLINT_KINDS if places.get(kind)), None)
-        if zone is not None:
-            found |= {f"light-{_side(light)}": _under(light, zone.rect) for light in lights}
+        for name, kinds in (("light", _GLINT_KINDS), ("black", _ON_BLACK)):
+            zone = next((places[kind][0] for kind in kinds if places.get(kind)), None)
+            if zone is not None:
+                found |= {f"{name}-{_side(light)}": _under(light, zone.rect) for light in lights}
     return found
 
 

@@ -21,11 +21,12 @@
       .map((s) => s.text)
       .join(" ");
   const view = (name: string): string | undefined => swatch.views[name];
-  const lights = $derived(
+  const under = (place: string): { side: string; url: string }[] =>
     Object.entries(swatch.views)
-      .filter(([name]) => name.startsWith("light-"))
-      .map(([name, url]) => ({ side: name.slice(6), url })),
-  );
+      .filter(([name]) => name.startsWith(place))
+      .map(([name, url]) => ({ side: name.slice(place.length), url }));
+  const lights = $derived(under("light-"));
+  const onBlack = $derived(under("black-"));
   const layers = $derived(
     Object.keys(swatch.crops)
       .filter((kind) => kind.split(":")[0] === "glaze")
@@ -100,6 +101,14 @@
   <MovingLamp {lights} pixelsPerMm={PIXELS_PER_MM} />
 {/snippet}
 
+{#snippet blackBody()}
+  {#if onBlack.length > 1}
+    <MovingLamp lights={onBlack} pixelsPerMm={PIXELS_PER_MM} />
+  {:else}
+    {@render strip(["black_paper"], 10, 14)}
+  {/if}
+{/snippet}
+
 {#snippet strip(kinds: string[], pixelsPerMm: number, heightMm: number)}
   <div>
     <CropStrip {swatch} {kinds} {pixelsPerMm} {heightMm} />
@@ -139,6 +148,7 @@
   {#if view("separation")}{@render plate("Separation", said("separation"), separationBody)}{/if}
   {#if lights.length > 1}{@render plate("Under a low lamp", said("sparkle", "sheen"), lampBody)}{/if}
   <div class="grid grid-cols-1 gap-3 lg:grid-cols-2">
+    {#if has("black_paper")}{@render plate("On black paper", said("on_black"), blackBody)}{/if}
     {#if has("over_ink", "beside_ink")}{@render plate("Over the line, and beside it", said("hiding"), hidingBody)}{/if}
     {#if has("unlifted", "lifted")}{@render plate("Left, and lifted", said("lifting"), liftingBody)}{/if}
     {#if layers.length}{@render plate("Layers", said("glaze"), layersBody)}{/if}
