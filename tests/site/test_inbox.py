@@ -112,6 +112,26 @@ class Records(Interface):
         fresh = others[self.cards[3].card_id]
         self.assertIn("fresh or re-wetted paint", fresh["obstacles"][0]["sentence"])
 
+    def test_a_thin_masstone_is_told_against_the_deepest_on_record(self) -> None:
+        address = f"/api/paints/{self.stock[0]}/profile"
+
+        def said() -> list[str]:
+            return [s["text"] for s in self.send("get", address).json()["sentences"] if "Its masstone is" in s["text"]]
+
+        self.measured(self.cards[1])
+        self.assertEqual(said(), [])
+        self.measured(self.cards[4])
+        self.assertIn("the deepest measured so far", said()[0])
+        for state, expected in (("wet", "the deepest"), ("dry", "not reached")):
+            deeper = self.measured(self.cards[2], state=state)
+            for swatch in deeper.document["swatches"].values():
+                swatch["masstone"]["depth"] *= 1.4
+            deeper.save()
+            self.measured(self.cards[4])
+            self.assertEqual(len(said()), 1)
+            self.assertIn(expected, said()[0])
+        self.assertIn(f"where card {self.cards[2].card_id} has", said()[0])
+
     def test_a_mishap_stands_beside_the_swatch_that_it_befell(self) -> None:
         mishap(self.cards[0].card_id, "crawled", "S1")
         for index in (1, 0):

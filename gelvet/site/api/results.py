@@ -9,6 +9,7 @@ from ninja import Router
 
 from gelvet.core.colour.spaces import hex_colour, lab_to_lch, xyz_to_lab
 from gelvet.core.compare.distance import compare_swatches
+from gelvet.core.compare.masstone_record import masstone_record, record_phrase
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.measure.classes import ClassLimits
 from gelvet.site.api import fetch, present
@@ -103,8 +104,13 @@ def get_profile(request: HttpRequest, paint_id: int) -> ProfileOut:
     can = {"can_undo": done.action if done else None, "can_redo": undone.action if undone else None}
     if found is None:
         return ProfileOut(paint=present.paint(paint), swatch=None, sentences=[], others=[], **can)
-    sentences = [PhraseOut(key=p.key, text=p.text) for p in profile_phrases(found.figures)]
     others = [m for m in all_swatches(paint_id) if (m.capture.pk, m.swatch) != (found.capture.pk, found.swatch)]
+    record = masstone_record(
+        found.figures["masstone"]["depth"],
+        [(m.figures["masstone"]["depth"], f"card {m.card.card_id}") for m in others if m.capture.paint_state == "dry"],
+    )
+    said = [*profile_phrases(found.figures), *([record_phrase(record)] if record else [])]
+    sentences = [PhraseOut(key=p.key, text=p.text) for p in said]
     return ProfileOut(
         paint=present.paint(paint, measured=True),
         swatch=present.swatch(found),
