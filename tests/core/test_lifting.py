@@ -2,6 +2,7 @@
 
 import tempfile
 import unittest
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -15,12 +16,12 @@ from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.lifting import lifting
 from gelvet.core.measure.quantities import Component, Lifting
-from gelvet.core.measure.roughness import rise_of_roughness, roughness
+from gelvet.core.measure.roughness import paper_relief, rise_of_roughness, roughness
 from gelvet.core.measure.values import ZoneColour
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
-from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
-from gelvet.core.simulate.lamp import Lamp
+from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.lamp import Lamp, slopes
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.truth import card_truth
 from tests.lamps import measured_with
@@ -70,6 +71,30 @@ class ThePaper(unittest.TestCase):
         self.assertIsNone(roughness(lights[:1], bare))
         self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), paper))
 
+    def test_relief_is_the_papers_slope_however_low_the_lamp_stood(self) -> None:
+        import cv2
+
+        layout = build_card("RELIEF-1", "A6", [SwatchLabel("Any")], Design(tests=()))
+        camera = Camera(pixels_per_mm=18.0)
+        card = card_for_camera(layout, {"S1": paint_of_codes("Any", ("PB29",), (1.0,))}, camera, 41)
+        rise = slopes(card)[0]
+        slow = cv2.GaussianBlur(rise, (0, 0), 0.4685 * card.pixels_per_mm)
+        true = float(cv2.GaussianBlur(rise - slow, (0, 0), 0.0625 * card.pixels_per_mm).std())
+        found = {}
+        for elevation in (18.0, 35.0):
+            lamp = Lamp(azimuth_deg=0.0, elevation_deg=elevation)
+            relief = _measured_under(
+                lamp, [take_photograph(card, camera, 42 + n, "tiff-16", light) for n, light in enumerate((None, lamp))]
+            )
+            self.assertAlmostEqual(relief["paper"]["relief"]["slope"] / true, 1, delta=0.15)
+            self.assertLess(abs(relief["paper"]["relief"]["slope"] - true), 2 * relief["paper"]["relief"]["u"])
+            found[elevation] = relief["paper"]["relief"]["slope"]
+        self.assertAlmostEqual(found[18.0] / found[35.0], 1, delta=0.1)
+        self.assertIn("low lamp", measured_with(0).document["paper"]["relief"]["absent"])
+        lights = lit_shots(measured_with(1).capture, card.paper_xyz, [])
+        unsaid = [lights[0], replace(lights[0], raking=True, elevation_deg=None)]
+        self.assertIn("how low", getattr(paper_relief(unsaid, [Rect(0, 0, 9, 9)]), "reason", ""))
+
     def test_raised_fibres_are_told_by_how_much_rougher_they_are(self) -> None:
         found, true = _scrubbed()
         self.assertGreater(true["S1"]["lifting"]["damage"], 0.6)
@@ -84,11 +109,15 @@ def _scrubbed() -> tuple[dict[str, Any], dict[str, Any]]:
     blue = paint_of_codes("Scrubbed", ("PB29",), (1.0,), masstone_amount=2.2)
     camera, lamp = Camera(pixels_per_mm=18.0), Lamp(azimuth_deg=90.0)
     card = card_for_camera(layout, {"S1": replace(blue, scuffs=0.9), "S2": blue}, camera, 31)
+    shots = [take_photograph(card, camera, 32 + number, "tiff-16", light) for number, light in enumerate((None, lamp))]
+    return _measured_under(lamp, shots)["swatches"], card_truth(card)["swatches"]
+
+
+def _measured_under(lamp: Lamp, shots: Sequence[SimulatedCapture]) -> dict[str, Any]:
+    """The measurement of a flat shot with one by a low lamp beside it."""
     with tempfile.TemporaryDirectory() as folder:
-        flat, low = (take_photograph(card, camera, 32 + number, "tiff-16", light) for number, light in enumerate((None, lamp)))
         paths = [Path(folder) / name for name in ("flat.tif", "low.tif")]
-        for shot, path in zip((flat, low), paths, strict=True):
+        for shot, path in zip(shots, paths, strict=True):
             write_image(shot, path)
         beside = ShotFile(path=paths[1], light="rake", azimuth_deg=lamp.azimuth_deg, elevation_deg=lamp.elevation_deg)
-        document = measure_image(paths[0], layout, flat.reference, other_shots=[beside]).document
-    return document["swatches"], card_truth(card)["swatches"]
+        return measure_image(paths[0], shots[0].card.layout, shots[0].reference, other_shots=[beside]).document

@@ -15,7 +15,7 @@ from gelvet.site.bench.models import Card, Timer
 from gelvet.site.bench.services import create_session
 from gelvet.site.captures.models import Arrival, Capture
 from gelvet.site.library.models import Paper
-from gelvet.site.library.papers import measured_whites, paper_notes
+from gelvet.site.library.papers import paper_notes, paper_records
 from gelvet.site.results.colours import keep_colours
 from gelvet.site.results.models import Measurement
 from tests import simulated
@@ -154,14 +154,31 @@ class Records(Interface):
     def test_a_papers_white_is_gathered_and_a_strange_sheet_asked_about(self) -> None:
         for whiter in (0.0, 0.3, -0.2):
             self.measured(self.cards[0], whiter)
-        known = measured_whites()[self.papers[0].pk]
+        known = paper_records()[self.papers[0].pk]
         self.assertEqual(known.captures, 3)
         self.assertLess(known.spread, 0.5)
         self.assertEqual(paper_notes(self.cards[1], self.measured(self.cards[1], 0.4)), [])
         strange = paper_notes(self.cards[1], self.measured(self.cards[1], -6.0))
         self.assertIn("another paper, its other side", strange[0])
         self.measured(self.cards[2], 0.0, state="wet")
-        self.assertNotIn(self.papers[1].pk, measured_whites())
+        self.assertNotIn(self.papers[1].pk, paper_records())
+
+    def test_a_papers_relief_is_gathered_and_a_flatter_one_asked_about(self) -> None:
+        def with_slope(card: Card, slope: float | None) -> Measurement:
+            found = self.measured(card)
+            found.document["paper"] = {"relief": {"slope": slope, "u": 0.004, "absent": None if slope else "relief needs a low lamp"}}
+            found.save()
+            return found
+
+        for slope in (0.03, 0.031, None):
+            with_slope(self.cards[0], slope)
+        self.assertEqual(paper_records()[self.papers[0].pk].slope, 0.0305)
+        self.assertEqual(paper_notes(self.cards[1], with_slope(self.cards[1], 0.033)), [])
+        self.assertEqual(paper_notes(self.cards[1], with_slope(self.cards[1], None)), [])
+        self.assertIn("0.5 times as steep", paper_notes(self.cards[1], with_slope(self.cards[1], 0.016))[0])
+        shown = {p["id"]: p for p in self.send("get", "/api/library").json()["papers"]}
+        self.assertAlmostEqual(shown[self.papers[0].pk]["slope"], 0.03, delta=0.002)
+        self.assertIsNone(shown[self.papers[1].pk]["slope"])
 
     def test_the_answer_counts_only_dry_cards_that_are_not_in_the_bin(self) -> None:
         session = self.cards[0].session

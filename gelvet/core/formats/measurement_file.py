@@ -17,7 +17,7 @@ from gelvet.core.formats.documents import parse_document, read_text
 from gelvet.core.formats.figures import number, numbers
 from gelvet.core.formats.swatch_document import swatch_document
 from gelvet.core.measure.card import MeasuredCard
-from gelvet.core.measure.quantities import Sparkle
+from gelvet.core.measure.quantities import PaperRelief, Sparkle
 from gelvet.core.measure.values import Absent, ZoneColour
 
 
@@ -40,6 +40,7 @@ def measurement_document(
         "device": {k: _plain(v) for k, v in capture.picture.provenance.items()},
         "calibration": _calibration(capture.calibration, capture.layout.placement),
         "shots": [_shot(shot) for shot in shots],
+        "paper": {"relief": _relief(card.relief)},
         "zones": {name: {**_zone(colour, paper), **_glints(card.mixes.get(name))} for name, colour in card.zones.items()},
         "swatches": {name: swatch_document(measures, paper) for name, measures in card.swatches.items()},
     }
@@ -98,6 +99,12 @@ def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any
             for g in cal.gates
         ],
     }
+
+
+def _relief(found: PaperRelief | Absent) -> dict[str, Any]:
+    if isinstance(found, Absent):
+        return {"slope": None, "u": None, "absent": found.reason}
+    return {"slope": number(found.slope), "u": number(found.u), "absent": None}
 
 
 def _glints(found: Sparkle | Absent | None) -> dict[str, Any]:

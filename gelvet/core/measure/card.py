@@ -17,9 +17,9 @@ from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
-from gelvet.core.measure.quantities import Sparkle, Strength, SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities import PaperRelief, Sparkle, Strength, SwatchMeasures, nothing_measured
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
-from gelvet.core.measure.roughness import roughness
+from gelvet.core.measure.roughness import NO_LAMP, paper_relief, roughness
 from gelvet.core.measure.sparkle import mix_sparkle
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
@@ -41,6 +41,7 @@ class MeasuredCard:
     paper: ZoneColour | Absent
     views: dict[str, dict[str, Image]] = field(default_factory=dict)
     mixes: dict[str, Sparkle | Absent] = field(default_factory=dict)  # by zone, where low lamps shone on the card
+    relief: PaperRelief | Absent = NO_LAMP
 
 
 def measure_card(
@@ -64,6 +65,7 @@ def measure_card(
     common = {z.id: _measure_zone(capture, z, paper) for z in shared}
     around, others = None, _OtherCards(None, None)
     mixes: dict[str, Sparkle | Absent] = {}
+    relief: PaperRelief | Absent = paper if isinstance(paper, Absent) else NO_LAMP
     if isinstance(paper, Paper):
         white = paper.colour.xyz
         inks = [m for m in common.values() if m.zone.kind == "ink"]
@@ -71,6 +73,7 @@ def measure_card(
         rough = roughness(lights, paper.places) if layout.zones_of("lifted") else None
         around = Surroundings(paper=paper, inks=inks, lights=lights, roughness=rough, state=state, with_views=with_views)
         if len(lights) > 1:
+            relief = paper_relief(lights, paper.places)
             mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
         others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
     done = 0
@@ -109,6 +112,7 @@ def measure_card(
         paper if isinstance(paper, Absent) else paper.colour,
         {name: result.views for name, (_, result) in zip(names, results, strict=True)},
         mixes,
+        relief,
     )
 
 
@@ -125,7 +129,7 @@ def _relative_strengths(layout: Layout, swatches: dict[str, SwatchMeasures]) -> 
 
 
 def _without_colours(layout: Layout, swatches: dict[str, SwatchMeasures], reason: Absent) -> MeasuredCard:
-    return MeasuredCard({z.id: reason for z in layout.zones}, swatches, reason)
+    return MeasuredCard({z.id: reason for z in layout.zones}, swatches, reason, relief=reason)
 
 
 def _in_parallel(function: Callable[[S], T], items: Sequence[S]) -> list[T]:

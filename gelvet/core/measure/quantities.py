@@ -305,6 +305,14 @@ class Sheen:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PaperRelief:
+    """RMS slope of bare paper in one direction, rise over run, in 0.4 to 3 cycles/mm."""
+
+    slope: float
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SwatchMeasures:
     path: DilutionPath | Absent
     hue_shift: HueShift | Absent

@@ -27,13 +27,19 @@ class Lamp:
 def lit_by(card: PaintedCard, lamp: Lamp) -> Floats:
     """Linear light (h, w, 3) of the card by `lamp` alone, exposed as the lamp says."""
     azimuth, elevation = np.radians(lamp.azimuth_deg), np.radians(lamp.elevation_deg)
-    dy, dx = np.gradient(card.relief)
-    spread = max(float(np.hypot(dx, dy).std()), 1e-6)
+    dx, dy = slopes(card)
     # The surface's normal leans away from rising ground; light falls on it with the cosine of the angle between.
-    facing = -(dx * np.cos(azimuth) + dy * np.sin(azimuth)) * (_SLOPE / spread) / np.tan(elevation)
+    facing = -(dx * np.cos(azimuth) + dy * np.sin(azimuth)) / np.tan(elevation)
     shading = np.clip(1 + facing, 0.05, None).astype(np.float32)
     lit = light_up(card.device, card.flakes, card.pixels_per_mm, lamp.azimuth_deg, lamp.elevation_deg)
     return np.asarray(lit * (lamp.exposure * shading * _fading(card, lamp))[..., None], dtype=np.float32)
+
+
+def slopes(card: PaintedCard) -> tuple[Floats, Floats]:
+    """Rise over run (h, w) of the card's surface to the right and to the foot."""
+    dy, dx = np.gradient(card.relief)
+    steepness = _SLOPE / max(float(np.hypot(dx, dy).std()), 1e-6)
+    return np.asarray(dx * steepness), np.asarray(dy * steepness)
 
 
 def _fading(card: PaintedCard, lamp: Lamp) -> Floats:

@@ -42,7 +42,7 @@ from gelvet.site.bench.plans import PRACTICES
 from gelvet.site.history.services import lines, root_of
 from gelvet.site.library import services, spreadsheet
 from gelvet.site.library.models import Brush, Paint, Paper, ReferenceTarget
-from gelvet.site.library.papers import PaperWhite, measured_whites
+from gelvet.site.library.papers import PaperRecord, paper_records
 from gelvet.site.problems import Problem
 from gelvet.site.results.services import measured_paints
 from gelvet.site.results.target_history import history_of
@@ -53,13 +53,13 @@ router = Router()
 @router.get("/library", response=LibraryOut, operation_id="getLibrary")
 def get_library(request: HttpRequest) -> HttpResponse:
     # Made into JSON here: a second validation of a thousand paints would take longer than all the rest.
-    measured, whites = measured_paints(), measured_whites()
+    measured, records = measured_paints(), paper_records()
     planned = Session.objects.filter(binned=None, paper__binned=None).exclude(paper=None).order_by("-pk").first()
     found = LibraryOut.model_construct(
         usual_paper=None if planned is None else planned.paper_id,
         paints=[present.paint(p, p.pk in measured) for p in Paint.objects.filter(binned=None).select_related("maker", "range")],
         pigments=[PigmentOut.from_orm(p) for p in pigments().values()],
-        papers=[_paper(p, whites.get(p.pk)) for p in Paper.objects.filter(binned=None)],
+        papers=[_paper(p, records.get(p.pk)) for p in Paper.objects.filter(binned=None)],
         brushes=[BrushOut.from_orm(b) for b in Brush.objects.filter(binned=None)],
         targets=[_target(t) for t in ReferenceTarget.objects.filter(binned=None)],
         questions=[QuestionOut(**asdict(q)) for q in QUESTIONS.values()],
@@ -72,11 +72,11 @@ def get_library(request: HttpRequest) -> HttpResponse:
     return HttpResponse(found.model_dump_json(), content_type="application/json")
 
 
-def _paper(row: Paper, white: PaperWhite | None) -> PaperOut:
+def _paper(row: Paper, record: PaperRecord | None) -> PaperOut:
     return PaperOut(
         id=row.pk, name=row.name, weight_gsm=row.weight_gsm, surface=row.surface, fibre=row.fibre, note=row.note,
-        white=None if white is None else list(white.lab), spread=None if white is None else white.spread,
-        captures=0 if white is None else white.captures,
+        white=list(record.lab) if record and record.lab else None, spread=record.spread if record and record.lab else None,
+        captures=record.captures if record else 0, slope=record.slope if record else None,
     )  # fmt: skip
 
 

@@ -2147,7 +2147,8 @@ export interface components {
         };
         /**
          * PaperOut
-         * @description `white` is the median Lab of its bare zones over `captures` captures, `spread` how far one lies from it, ΔE*ab.
+         * @description `white` is the median Lab of its bare zones over `captures` captures, `spread` how far one lies from it, ΔE*ab; `slope` that of
+         *     its relief, rise over run.
          */
         PaperOut: {
             /** Captures */
@@ -2166,6 +2167,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Slope */
+            slope: number | null;
             /** Spread */
             spread: number | null;
             /**

@@ -52,7 +52,10 @@
             >
           {:else}<span class="text-faint">no capture names it yet</span>{/if}
         </td>
-        <td class="text-faint p-2">needs shots with a low lamp</td>
+        <td class="p-2">
+          {#if row.slope === null}<span class="text-faint">needs shots with a low lamp</span>
+          {:else}slopes of {(100 * row.slope).toFixed(1)} %{/if}
+        </td>
         <td class="p-2 text-right"><IntoBin kind="papers" {row} {attempt} /></td>
       </tr>
     {/each}

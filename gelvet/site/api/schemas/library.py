@@ -92,7 +92,8 @@ class PaperIn(Schema):
 
 
 class PaperOut(PaperIn):
-    """`white` is the median Lab of its bare zones over `captures` captures, `spread` how far one lies from it, ΔE*ab."""
+    """`white` is the median Lab of its bare zones over `captures` captures, `spread` how far one lies from it, ΔE*ab; `slope` that of
+    its relief, rise over run."""
 
     model_config = ALL_THERE
 
@@ -100,6 +101,7 @@ class PaperOut(PaperIn):
     white: list[float] | None
     spread: float | None
     captures: int
+    slope: float | None
 
 
 class BrushIn(Schema):
