@@ -10,7 +10,7 @@ from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
-from gelvet.core.capture.colour_steps import RGB_OF_COLOUR_DIFFERENCES
+from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, CodedLight
 from gelvet.core.capture.device import linear_part
 from gelvet.core.capture.drift import PatchErrors
 from gelvet.core.capture.flat_field import FlatField
@@ -124,9 +124,8 @@ class CalibratedCapture:
         linear /= cal.light.over(rect, linear.shape[:2])
         return linear, good
 
-    def colour_step_noise(self, rect: Rect, response: Callable[[Floats], Floats]) -> Floats | None:
-        """Covariance (3, 3) in XYZ of what the file's steps of colour leave in `rect`, through a squared `response` to frequencies
-        in cycles/mm; None where the file stores colour as finely as light."""
+    def coded_light(self, rect: Rect) -> CodedLight | None:
+        """How the file stores colours like those in the middle of `rect`; None where it says nothing of its steps of colour."""
         steps, cal = self.picture.colour_steps, self.calibration
         if steps is None:
             return None
@@ -135,11 +134,10 @@ class CalibratedCapture:
         levels = np.linspace(0, 255, len(cal.lookup))
         mean = (linear[good] if good.any() else linear.reshape(-1, 3)).mean(axis=0, dtype=float) * light
         code = np.array([np.interp(mean[c], cal.lookup[:, c], levels) for c in range(3)])
-        moved = np.concatenate([code + RGB_OF_COLOUR_DIFFERENCES.T, code - RGB_OF_COLOUR_DIFFERENCES.T])
+        moved = np.concatenate([code[None], code + np.eye(3), code - np.eye(3)])
         there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
         xyz = self._corrected(cal.model.to_xyz(there))
-        slope = (xyz[:2] - xyz[2:]).T / 2
-        return np.asarray(slope @ np.diag(steps.variance(cal.geometry.pixels_per_mm, response)) @ slope.T)
+        return CodedLight(steps, xyz[0], (xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES))
 
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""

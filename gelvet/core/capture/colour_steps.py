@@ -1,6 +1,5 @@
-"""The steps in which a JPEG stores colour, and the noise that they are on colours that vary."""
+"""The steps in which a JPEG stores colour, and what a picture loses to them."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,8 +8,8 @@ from gelvet.core.arrays import Floats
 
 # ITU-T T.81, A.3: cosines over blocks of 8 × 8 samples.
 _SIDE = 8
-# ITU-T T.871 (JFIF), section 7: red, green and blue for one level of Cb and of Cr.
-RGB_OF_COLOUR_DIFFERENCES = np.array([[0.0, 1.402], [-0.114 * 1.772 / 0.587, -0.299 * 1.402 / 0.587], [1.772, 0.0]])
+# ITU-T T.871 (JFIF), section 7: Y, Cb and Cr (3, 3) for one level of red, green and blue.
+LUMA_AND_DIFFERENCES = np.array([[0.299, 0.587, 0.114], [-0.1687, -0.3313, 0.5], [0.5, -0.4187, -0.0813]])
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,12 +20,37 @@ class ColourSteps:
     down: int = 1
     across: int = 1
 
-    def variance(self, pixels_per_mm: float, response: Callable[[Floats], Floats]) -> Floats:
-        """Variance (2,) in levels of 255 of Cb and Cr, through a squared `response` to frequencies in cycles/mm.
+    def stored(self, differences: Floats) -> Floats:
+        """What of Cb and Cr (h, w, 2), in levels of 255, such a file gives back."""
+        return np.stack([self._plane(differences[..., c], self.steps[c]) for c in range(2)], axis=-1)
 
-        A step q leaves q²/12 of a value that varies by more than it (W. R. Bennett, Bell System Technical Journal 27 (1948)
-        446-472); a value that varies by less is stored as none, and leaves less.
-        """
-        order = np.arange(_SIDE) * pixels_per_mm / (2 * _SIDE)
-        frequency = np.hypot(order[:, None] / self.down, order[None, :] / self.across)
-        return np.asarray((self.steps**2 / 12 * response(frequency)).sum(axis=(1, 2)) / _SIDE**2)
+    def _plane(self, plane: Floats, steps: Floats) -> Floats:
+        import cv2
+        from scipy.fft import dctn, idctn
+
+        height, width = plane.shape
+        rows, columns = (-(-side // (_SIDE * times)) for side, times in ((height, self.down), (width, self.across)))
+        tall, wide = rows * _SIDE * self.down, columns * _SIDE * self.across
+        whole = np.pad(plane, ((0, tall - height), (0, wide - width)), mode="edge")
+        sampled = whole.reshape(rows * _SIDE, self.down, columns * _SIDE, self.across).mean(axis=(1, 3))
+        blocks = sampled.reshape(rows, _SIDE, columns, _SIDE).swapaxes(1, 2)
+        kept = np.round(dctn(blocks, axes=(2, 3), norm="ortho") / steps) * steps
+        back = idctn(kept, axes=(2, 3), norm="ortho").swapaxes(1, 2).reshape(sampled.shape)
+        return np.asarray(cv2.resize(back, (wide, tall), interpolation=cv2.INTER_LINEAR)[:height, :width])
+
+
+@dataclass(frozen=True, slots=True)
+class CodedLight:
+    """How XYZ near `middle` (3,) goes with the Y, Cb and Cr that a file stores: `slope` (3, 3) for one level of each."""
+
+    steps: ColourSteps
+    middle: Floats
+    slope: Floats
+
+    def codes(self, xyz: Floats) -> Floats:
+        """Y, Cb, Cr (..., 3) in levels of 255 off those of the middle."""
+        return np.asarray((xyz - self.middle) @ np.linalg.inv(self.slope).T)
+
+    def xyz(self, codes: Floats) -> Floats:
+        """XYZ (..., 3) of Y, Cb, Cr off the middle's."""
+        return np.asarray(codes @ self.slope.T + self.middle)

@@ -15,8 +15,8 @@ from gelvet.core.measure.values import Absent, ZonePixels
 HALF_RESPONSE = float(np.sqrt(np.log(2) / 2) / np.pi)
 GRAIN_BAND, MOTTLE_BAND, FINE_BAND = (0.4, 3.0), (0.1, 0.4), (3.0, 5.0)
 SEPARATION_BAND = (0.1, 3.0)
-# Parts of it for JPEGs, whose steps of colour grow with frequency; the narrowest last.
-COARSE_SEPARATION_BANDS = ((0.1, 2.0), (0.1, 1.5), (0.1, 1.0))
+# The part of it where coarsely stored colour can still be trusted, if the file does not say how coarsely.
+COARSE_SEPARATION_BAND = (0.1, 1.0)
 MAXIMUM_GAIN = 3.0
 MINIMUM_PIXELS_PER_MM = 7.5
 FINE_PIXELS_PER_MM = 19.6  # 500 ppi
@@ -159,7 +159,7 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
     noises = [noise_at(noise_l, s.mean_l) for s in spectra]
     variance = {
         band: float(np.median([band_variance(s, band, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]))
-        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, *COARSE_SEPARATION_BANDS)
+        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
     }
     rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
     eye = [eye_variance(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]

@@ -1,13 +1,15 @@
 """Separation: pigments of one paint that part from each other, seen as colours off the dilution path (measurement.md 5)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour_steps import CodedLight
 from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
 from gelvet.core.measure.granulation import (
     HALF_RESPONSE,
@@ -27,11 +29,8 @@ from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
-# Steps of colour leave less of values that vary by less than a step: what share of a step's own noise, in trials, and its SD, by
-# where the band ends. Most steps of fine cosines are larger than all that is there.
-_LEFT_BY_STEPS = {1.0: (0.41, 0.24), 1.5: (0.09, 0.085), 2.0: (0.03, 0.036)}
-_FAINT = 0.6
-# Where colour is coarse and the file does not say how much so (k = 1).
+_FAINT = 0.3
+# Where colour is stored coarsely and the file does not say how much so (k = 1).
 _COARSE_U = 0.3
 # How well the spectrum of lightness tells that of colour, as a share of what it adds.
 _RAISED_U = 0.15
@@ -43,20 +42,17 @@ _SAMPLES_A_CYCLE = 5
 
 @dataclass(frozen=True, slots=True)
 class PixelPath:
-    """a* and b* (n, 2) that the paint has at rising tint depth (n,), pixel by pixel, in light without what is finer than `band`."""
+    """a*, b* (n, 2) and XYZ (n, 3) that the paint has at rising tint depth (n,), pixel by pixel, in light without what is finer than
+    `band`."""
 
     depth: Floats
     ab: Floats
+    xyz: Floats
     band: tuple[float, float] = SEPARATION_BAND
 
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
         return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
-
-    def slope(self, depth: float) -> Floats:
-        """Change of a*, b* (2,) for each unit of depth."""
-        step = 0.02
-        return np.asarray((self.at(np.array(depth + step)) - self.at(np.array(depth - step))) / (2 * step))
 
 
 def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
@@ -67,14 +63,15 @@ def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, fl
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
-    places, colours = [0.0], [xyz_to_lab(paper)[1:]]
+    places, colours, lights = [0.0], [xyz_to_lab(paper)[1:]], [paper]
     # Groups of equal number: a wash is a hundredth of the gradient's depths, and steps of depth would give it two or three.
     for group in np.array_split(np.argsort(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST)):
         middle = float(depth[group].mean())
         if middle > places[-1] + 1e-4:
             places.append(middle)
             colours.append(ab[group].mean(axis=0))
-    return PixelPath(np.array(places), np.array(colours), band) if len(places) > 6 else None
+            lights.append(pixels[group].mean(axis=0))
+    return PixelPath(np.array(places), np.array(colours), np.array(lights), band) if len(places) > 6 else None
 
 
 def separation(
@@ -84,10 +81,10 @@ def separation(
     texture: PaperTexture | None,
     blur_mm: float | None,
     noise: PixelNoise | None,
-    coding: Floats | None = None,
+    coded: CodedLight | None = None,
 ) -> Separation | Absent:
-    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coding` (3, 3) what the file's steps of
-    colour leave in XYZ in the band.
+    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coded` how the file stores the zone's colours,
+    where it does so in steps.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -100,29 +97,34 @@ def separation(
         return Absent(f"the zone is too small for separation; {MINIMUM_SIDE_MM:.0f} mm each way would be enough")
     if zone.used_fraction < 0.5 or path is None:
         return Absent("too little of the paint could be used")
-    limited = band_limited(zone, path.band)
-    seen = _band_variance(
-        off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
-    )
-    middle = np.median(limited.xyz[limited.good], axis=0).astype(float)
+
+    def variance_off(of: ZonePixels) -> float:
+        limited = band_limited(of, path.band)
+        return _band_variance(
+            off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
+        )
+
+    seen = variance_off(zone)
+    middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
     slope = _slope_off(middle, path, paper)
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
-    from_noise = _variance_off(slope, noise.at(middle) * float(response.mean()))
     from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
-    whole = 1.0 if path.band == SEPARATION_BAND else _whole_of(path.band, zone, blur_mm)
-    left = spread = 0.0
-    if coding is not None:
-        left, spread = (share * whole * _variance_off(slope, coding) for share in _LEFT_BY_STEPS[path.band[1]])
-    index = float(np.sqrt(max((seen - from_noise - from_relief) * whole - left, 0.0)))
-    unsure = 0.0 if path.band == SEPARATION_BAND else _COARSE_U if coding is None else spread / max(2 * index, _FAINT)
-    u = float(np.sqrt(_uncertainty(zone, index, from_noise, from_relief) ** 2 + unsure**2 + (_RAISED_U * (whole - 1) * index) ** 2))
+    from_noise = _variance_off(slope, noise.at(middle) * float(response.mean()))
+    unsure = 0.0
+    if coded is not None:  # the replay holds the noise
+        before = undone(seen, zone, path.xyz, coded, variance_off)
+        variance, from_noise = max(before.variance - from_relief, 0.0), 0.0
+        unsure = before.u / (2 * max(float(np.sqrt(variance)), _FAINT))
+    else:
+        variance = max(seen - from_noise - from_relief, 0.0)
+    if path.band != SEPARATION_BAND:
+        whole = _whole_of(path.band, zone, blur_mm)
+        variance *= whole
+        unsure = float(np.hypot(_COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)))
+    index = float(np.sqrt(variance))
+    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), unsure))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u)
-
-
-def squared_response(path: PixelPath, blur_mm: float) -> Callable[[Floats], Floats]:
-    """Of the path's band to frequencies in cycles/mm, the blur undone."""
-    return lambda frequency: np.asarray((band_pass(frequency, path.band) * blur_gain(frequency, blur_mm)) ** 2)
 
 
 def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:

@@ -16,7 +16,7 @@ from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
 from gelvet.core.measure.glaze import Layer, glaze, unevenness
-from gelvet.core.measure.granulation import COARSE_SEPARATION_BANDS, SEPARATION_BAND, grain_at, granulation
+from gelvet.core.measure.granulation import COARSE_SEPARATION_BAND, SEPARATION_BAND, grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
@@ -40,7 +40,7 @@ from gelvet.core.measure.quantities import (
     nothing_measured,
 )
 from gelvet.core.measure.roughness import rise_of_roughness
-from gelvet.core.measure.separation import PixelPath, pixel_path, separation, squared_response
+from gelvet.core.measure.separation import PixelPath, pixel_path, separation
 from gelvet.core.measure.sheen import sheen
 from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
@@ -233,29 +233,20 @@ def _evenness(gradient: MeasuredZone, paper: Paper) -> Gradient | Absent:
 def _separation(
     capture: CalibratedCapture, zones: SwatchZones, paper: Paper, texture: Texture | Absent, hollows: Hollows | Absent
 ) -> tuple[PixelPath | None, Separation | Absent]:
-    """With the path that it is judged by, and where each component sits as far as low lamps tell. Of a file that stores colour in
-    steps, in the part of the band that leaves the least doubt."""
+    """With the path that it is judged by, and where each component sits as far as low lamps tell."""
     if isinstance(texture, Absent):
         return None, texture
     # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
     pixels = [*(z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None), texture.pixels]
-    picture, white = capture.picture, paper.colour.xyz
-    bands = (SEPARATION_BAND,) if not picture.coarse_colour else COARSE_SEPARATION_BANDS[0 if picture.colour_steps else -1 :]
-    judged = [(path, _judged_by(capture, path, paper, texture)) for path in (pixel_path(pixels, white, band) for band in bands)]
-    path, found = min(judged, key=lambda one: 0.0 if isinstance(one[1], Absent) else one[1].u)
+    cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
+    unsaid = capture.picture.coarse_colour and coded is None
+    path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coded)
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
         return path, found
     _, amounts = layers_of(texture.pixels, found.components, white)
     seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
     return path, replace(found, components=tuple(seated))
-
-
-def _judged_by(capture: CalibratedCapture, path: PixelPath | None, paper: Paper, texture: Texture) -> Separation | Absent:
-    cal = capture.calibration
-    coding = None
-    if path is not None and cal.blur_mm is not None:
-        coding = capture.colour_step_noise(texture.rect, squared_response(path, cal.blur_mm))
-    return separation(texture.pixels, path, paper.colour.xyz, paper.texture, cal.blur_mm, cal.pixel_noise, coding)
 
 
 def _ink(zones: SwatchZones, around: Surroundings) -> ZoneColour | Absent:

@@ -1,0 +1,76 @@
+"""Separation on a file that stores colour in steps: what the steps do to it, found by storing the zone's own colours once more.
+
+A one-pigment zone is made of the zone's lightness, which files store finely, and of the colour that the paint has at each
+lightness; stored like the file, its colours leave their path by what the steps alone do. Colours that part by known amounts,
+stored in the same way, tell what is left of parting. So the amount is found that would be seen as what is seen.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour_steps import CodedLight
+from gelvet.core.measure.values import ZonePixels
+
+# SD of a camera's noise in Cb and Cr before it is stored, in levels of 255: steps hide it, but it decides which are taken. The two
+# others bound it.
+_NOISE, _LEAST_NOISE, _MOST_NOISE = 0.9, 0.4, 1.5
+_ROUNDS = 3
+# How well the rest of a replay holds, as shares of what the steps make and of what parts (k = 1).
+_MADE_U, _KEPT_U = 0.06, 0.05
+_SEED = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Undone:
+    """Variance off the path before the colours were stored, and its standard uncertainty."""
+
+    variance: float
+    u: float
+
+
+def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, variance_off: Callable[[ZonePixels], float]) -> Undone:
+    """`seen` is `variance_off(zone)`; `path_xyz` (n, 3) the paint's colours at many depths."""
+    codes = coded.codes(zone.xyz)
+    luma = np.where(zone.good, codes[..., 0], codes[..., 0][zone.good].mean())
+    expected = _expected(luma, coded.codes(path_xyz))
+    rng = np.random.default_rng(_SEED)
+    noise = rng.standard_normal(expected.shape)
+
+    def off(differences: Floats) -> float:
+        xyz = np.maximum(coded.xyz(np.concatenate([luma[..., None], differences], axis=-1)), 1e-3).astype(np.float32)
+        return variance_off(ZonePixels(xyz=xyz, good=zone.good, pixels_per_mm=zone.pixels_per_mm))
+
+    def stored(differences: Floats, level: float) -> float:
+        return off(coded.steps.stored(differences + level * noise))
+
+    made, least, most = (stored(expected, level) for level in (_NOISE, _LEAST_NOISE, _MOST_NOISE))
+    doubt = float(np.hypot((most - least) / 2, 2 * _MADE_U * made))
+    if seen <= made:
+        return Undone(0.0, doubt)
+    parting = _parting(codes[..., 1:] - expected, luma, zone, rng)
+    of_one = off(expected + parting) - off(expected)
+    true = seen - made
+    for _ in range(_ROUNDS if of_one > 0 else 0):
+        kept = (stored(expected + np.sqrt(true / of_one) * parting, _NOISE) - made) / true
+        true = (seen - made) / max(kept, 0.3)
+    return Undone(true, float(np.hypot(doubt, 2 * _KEPT_U * true)))
+
+
+def _expected(luma: Floats, path_codes: Floats) -> Floats:
+    """Cb, Cr (h, w, 2) of one pigment at each `luma` (h, w)."""
+    order = np.argsort(path_codes[:, 0])
+    return np.stack([np.interp(luma, path_codes[order, 0], path_codes[order, c]) for c in (1, 2)], axis=-1)
+
+
+def _parting(apart: Floats, luma: Floats, zone: ZonePixels, rng: np.random.Generator) -> Floats:
+    """Colours (h, w, 2) that part as coarsely as lightness varies, but elsewhere, the way in which those of the zone do most."""
+    import cv2
+    from scipy.fft import dctn, idctn
+
+    calm = cv2.GaussianBlur(np.ascontiguousarray(apart), (0, 0), 0.1 * zone.pixels_per_mm)[zone.good]
+    way = np.linalg.eigh(np.cov(calm.T))[1][:, -1]
+    waves = dctn(luma - luma.mean(), norm="ortho")
+    return np.asarray(idctn(waves * rng.choice([-1.0, 1.0], waves.shape), norm="ortho")[..., None] * way)
