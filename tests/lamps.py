@@ -4,6 +4,7 @@ matte, clumping one."""
 import atexit
 import shutil
 import tempfile
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -13,9 +14,10 @@ from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.pipeline import Measured, measure_image
 from gelvet.core.simulate.camera import Camera
-from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.files import PhotoFormat, SimulatedCapture, card_for_camera, take_photograph, write_image
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.truth import card_truth
 
 LAMPS = tuple(Lamp(azimuth_deg=azimuth, elevation_deg=20) for azimuth in (0.0, 120.0, 240.0))
@@ -55,6 +57,20 @@ def measured_with(lamps: int) -> Measured:
     """The card measured with the first so many lamps."""
     card = lit_card()
     return measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=card.shots[:lamps], with_views=True)
+
+
+def photographed(card: PaintedCard, camera: Camera, lamps: Sequence[Lamp], stored: PhotoFormat = "jpeg-92", seed: int = 4) -> Measured:
+    """What a shot of `card` in even light and one by each of `lamps` come to."""
+    with tempfile.TemporaryDirectory() as folder:
+        shots = [take_photograph(card, camera, seed + number, stored, lamp) for number, lamp in enumerate([None, *lamps])]
+        paths = [Path(folder) / f"{number}.{shot.ending}" for number, shot in enumerate(shots)]
+        for shot, path in zip(shots, paths, strict=True):
+            write_image(shot, path)
+        low = [
+            ShotFile(path=path, light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=at.elevation_deg)
+            for path, at in zip(paths[1:], lamps, strict=True)
+        ]
+        return measure_image(paths[0], card.layout, shots[0].reference, other_shots=low, with_views=True)
 
 
 def _glints(flat: SimulatedCapture) -> dict[str, float]:

@@ -1,10 +1,7 @@
 """What a damp brush takes away, what stays, and what it does to the paper."""
 
-import tempfile
 import unittest
-from collections.abc import Sequence
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -20,11 +17,11 @@ from gelvet.core.measure.roughness import paper_relief, rise_of_roughness, rough
 from gelvet.core.measure.values import ZoneColour
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
-from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.files import card_for_camera
 from gelvet.core.simulate.lamp import Lamp, slopes
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.truth import card_truth
-from tests.lamps import measured_with
+from tests.lamps import measured_with, photographed
 from tests.wet_card import wet_card
 
 PAPER = np.array([86.0, 89.0, 70.0])
@@ -83,12 +80,10 @@ class ThePaper(unittest.TestCase):
         found = {}
         for elevation in (18.0, 35.0):
             lamp = Lamp(azimuth_deg=0.0, elevation_deg=elevation)
-            relief = _measured_under(
-                lamp, [take_photograph(card, camera, 42 + n, "tiff-16", light) for n, light in enumerate((None, lamp))]
-            )
-            self.assertAlmostEqual(relief["paper"]["relief"]["slope"] / true, 1, delta=0.15)
-            self.assertLess(abs(relief["paper"]["relief"]["slope"] - true), 2 * relief["paper"]["relief"]["u"])
-            found[elevation] = relief["paper"]["relief"]["slope"]
+            relief = photographed(card, camera, [lamp], "tiff-16").document["paper"]["relief"]
+            self.assertAlmostEqual(relief["slope"] / true, 1, delta=0.15)
+            self.assertLess(abs(relief["slope"] - true), 2 * relief["u"])
+            found[elevation] = relief["slope"]
         self.assertAlmostEqual(found[18.0] / found[35.0], 1, delta=0.1)
         self.assertIn("low lamp", measured_with(0).document["paper"]["relief"]["absent"])
         lights = lit_shots(measured_with(1).capture, card.paper_xyz, [])
@@ -109,15 +104,4 @@ def _scrubbed() -> tuple[dict[str, Any], dict[str, Any]]:
     blue = paint_of_codes("Scrubbed", ("PB29",), (1.0,), masstone_amount=2.2)
     camera, lamp = Camera(pixels_per_mm=18.0), Lamp(azimuth_deg=90.0)
     card = card_for_camera(layout, {"S1": replace(blue, scuffs=0.9), "S2": blue}, camera, 31)
-    shots = [take_photograph(card, camera, 32 + number, "tiff-16", light) for number, light in enumerate((None, lamp))]
-    return _measured_under(lamp, shots)["swatches"], card_truth(card)["swatches"]
-
-
-def _measured_under(lamp: Lamp, shots: Sequence[SimulatedCapture]) -> dict[str, Any]:
-    """The measurement of a flat shot with one by a low lamp beside it."""
-    with tempfile.TemporaryDirectory() as folder:
-        paths = [Path(folder) / name for name in ("flat.tif", "low.tif")]
-        for shot, path in zip(shots, paths, strict=True):
-            write_image(shot, path)
-        beside = ShotFile(path=paths[1], light="rake", azimuth_deg=lamp.azimuth_deg, elevation_deg=lamp.elevation_deg)
-        return measure_image(paths[0], shots[0].card.layout, shots[0].reference, other_shots=[beside]).document
+    return photographed(card, camera, [lamp], "tiff-16").document["swatches"], card_truth(card)["swatches"]

@@ -15,6 +15,7 @@ from gelvet.core.capture.gates import Gate
 from gelvet.core.capture.placing.fiducials import FoundTags, cards_in, place_card, see_tags, tag_corners_mm
 from gelvet.core.capture.placing.geometry import Geometry, Lens, rectify
 from gelvet.core.capture.placing.registration import registration_mm
+from gelvet.core.capture.placing.same_card import alike
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.shots import ShotFile, lacking_shots
@@ -194,6 +195,16 @@ class Shots(Folder):
         file = ShotFile(path=self.written(stranger, "other"), light="rake", azimuth_deg=0)
         with self.assertRaisesRegex(NothingMeasurable, "different cards"):
             measure_image(self.written(flat), layout(), flat.reference, other_shots=[file])
+
+    def test_zones_of_one_hue_under_a_light_that_falls_off_are_still_the_same_card(self) -> None:
+        rng = np.random.default_rng(3)
+        centres = rng.uniform(0, 140, (6, 2))
+        # A blue takes red away and leaves blue: that channel shows the light alone.
+        amounts = np.array([2.0, 1.0, 0.4, 2.0, 1.0, 0.4])[:, None]
+        even = -amounts * [1.0, 0.3, 0.02]
+        lamp = even + (0.8 * centres[:, :1] / 140 - 0.3) + rng.normal(0, 0.01, (6, 3))
+        self.assertTrue(alike(even, lamp, centres))
+        self.assertFalse(alike(even, -amounts[::-1] * [0.02, 0.4, 1.0], centres))
 
     def test_a_shot_that_shows_no_card_is_left_out_and_named(self) -> None:
         import cv2

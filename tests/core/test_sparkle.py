@@ -11,17 +11,19 @@ import numpy as np
 
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
-from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.card.layout import Rect
 from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.measure.glints import matched_to_spots
-from gelvet.core.pipeline import Measured, measure_image
+from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
-from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.files import card_for_camera
 from gelvet.core.simulate.flakes import GLARE
-from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
+from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import PaintedCard
-from tests.lamps import LAMPS, lit_card, measured_with
+from tests.lamps import LAMPS, lit_card, measured_with, photographed
+
+CAMERA = Camera(pixels_per_mm=20.0)
 
 
 class Sparkling(unittest.TestCase):
@@ -69,7 +71,8 @@ class Sparkling(unittest.TestCase):
         layout = build_mix_card("LITMIX-1", "A6", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
         plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
         paints = {s.id: replace(plain, name=s.label, flakes_per_cm2=1500.0 if "Sparkling" in s.label else 0.0) for s in layout.swatches}
-        card, measured = _under_lamps(layout, paints)
+        card = card_for_camera(layout, paints, CAMERA, 3)
+        measured = photographed(card, CAMERA, LAMPS)
         zones = measured.document["zones"]
         mixes = layout.zones_of("mix")
         found, true = 0.0, 0.0
@@ -85,7 +88,8 @@ class Sparkling(unittest.TestCase):
         layout = build_card("BLACK-1", "A6", [SwatchLabel("Sparkling"), SwatchLabel("Plain")], Design(tests=("black-paper",)))
         plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
         paints = {s.id: replace(plain, flakes_per_cm2=2500.0 if s.label == "Sparkling" else 0.0) for s in layout.swatches}
-        card, measured = _under_lamps(layout, paints)
+        card = card_for_camera(layout, paints, CAMERA, 3)
+        measured = photographed(card, CAMERA, LAMPS)
         sparkling, matte = (measured.document["swatches"][s.id] for s in layout.swatches)
         rect = next(z.rect for z in layout.zones_of("black_paper") if z.swatch == layout.swatches[0].id).inset(0.8)
         true = _glints_a_lamp(card, rect) * 100 / (rect.width * rect.height)
@@ -142,18 +146,3 @@ def _glints_a_lamp(card: PaintedCard, rect: Rect) -> float:
     bright = GLARE * card.flakes.sizes_mm**2 / (card.paper_xyz[1] / 100) > 0.002
     inside = bright & (x > rect.x) & (x < rect.right) & (y > rect.y) & (y < rect.bottom)
     return float(np.mean([(inside & card.flakes.facing(lamp.azimuth_deg, lamp.elevation_deg)).sum() for lamp in LAMPS]))
-
-
-def _under_lamps(layout: Layout, paints: dict[str, SimulatedPaint]) -> tuple[PaintedCard, Measured]:
-    """The card of these paints, and what an even shot and three low lamps make of it."""
-    camera = Camera(pixels_per_mm=20.0)
-    card = card_for_camera(layout, paints, camera, 3)
-    with tempfile.TemporaryDirectory() as folder:
-        shots = [take_photograph(card, camera, 4 + number, "jpeg-92", lamp) for number, lamp in enumerate([None, *LAMPS])]
-        for number, shot in enumerate(shots):
-            write_image(shot, Path(folder) / f"{number}.jpg")
-        low = [
-            ShotFile(path=Path(folder) / f"{n}.jpg", light="rake", azimuth_deg=at.azimuth_deg, elevation_deg=at.elevation_deg)
-            for n, at in enumerate(LAMPS, 1)
-        ]
-        return card, measure_image(Path(folder) / "0.jpg", layout, shots[0].reference, other_shots=low, with_views=True)

@@ -6,10 +6,18 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.capture.lit_shots import lit_shots
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.granulation import grain_index
-from gelvet.core.measure.tooth import Hollows, banded, hollows_of, relief_from_slopes
-from tests.lamps import lit_card, measured_with
+from gelvet.core.measure.granulation import grain_index, paper_texture
+from gelvet.core.measure.quantities import PaperShading
+from gelvet.core.measure.tooth import Hollows, banded, hollows_of, paper_shading, relief_from_slopes
+from gelvet.core.measure.zone_colour import zone_pixels
+from gelvet.core.pipeline import Measured
+from gelvet.core.simulate.camera import Camera
+from gelvet.core.simulate.files import card_for_camera
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.truth import card_truth
+from tests.lamps import LAMPS, lit_card, measured_with, photographed
 
 
 class Tooth(unittest.TestCase):
@@ -29,6 +37,32 @@ class Tooth(unittest.TestCase):
         for name in ("S1", "S2"):
             grain, true = document[name]["granulation"], lit_card().truth["swatches"][name]["granulation"]["index"]
             self.assertLess(abs(grain["index"] - true), max(0.08 * true, 2 * grain["u"]))
+
+    def test_paper_shaded_in_its_hollows_and_paper_shaded_on_its_slopes_leave_the_same_grain(self) -> None:
+        layout = build_card("HOLLOW-1", "A6", [SwatchLabel("Settling"), SwatchLabel("Faint")], Design(tests=()))
+        settling = paint_of_codes("Settling", ("PB29",), (1.0,), masstone_amount=2.0)
+        faint = replace(settling, pigments=tuple(replace(p, grain=0.25 * p.grain) for p in settling.pigments))
+        camera = Camera(pixels_per_mm=18.0)
+        card = card_for_camera(layout, {"S1": settling, "S2": faint}, camera, 12)
+        # Light from all sides reaches hollows less than ridges.
+        shaded = replace(card, device=(card.device * (1 + 0.012 * card.relief[..., None])).astype(np.float32))
+        for seen, in_hollows in ((card, False), (shaded, True)):
+            found = photographed(seen, camera, LAMPS, "tiff-16")
+            for name in ("S1", "S2"):
+                grain, true = found.document["swatches"][name]["granulation"], card_truth(card)["swatches"][name]["granulation"]["index"]
+                self.assertGreater(grain["tooth_correlation"], 0.3)
+                self.assertLess(abs(grain["index"] - true), max(0.06 * true, 0.06), (name, in_hollows))
+            shading = self.shading(found)
+            self.assertAlmostEqual(shading.in_hollows, 0.9 if in_hollows else 0.0, delta=0.25)
+
+    def shading(self, measured: Measured) -> PaperShading:
+        white = np.array(measured.document["zones"]["S1.paper"]["xyz"])
+        places = [z.rect for z in measured.capture.layout.zones_of("paper")]
+        zones = [zone_pixels(measured.capture, z, full_resolution=True) for z in measured.capture.layout.zones_of("paper")]
+        texture = paper_texture(zones, measured.capture.calibration.blur_mm, measured.capture.calibration.noise_l)
+        found = paper_shading(lit_shots(measured.capture, white, measured.shots), places, texture)
+        assert found is not None
+        return found
 
     def test_lamps_on_one_line_or_of_unknown_side_tell_nothing(self) -> None:
         measured = measured_with(3)

@@ -40,7 +40,10 @@ def measurement_document(
         "device": {k: _plain(v) for k, v in capture.picture.provenance.items()},
         "calibration": _calibration(capture.calibration, capture.layout.placement),
         "shots": [_shot(shot) for shot in shots],
-        "paper": {"relief": _relief(card.relief)},
+        "paper": {
+            "relief": _relief(card.relief),
+            "shading_in_hollows": None if card.shading is None else number(card.shading.in_hollows),
+        },
         "zones": {name: {**_zone(colour, paper), **_glints(card.mixes.get(name))} for name, colour in card.zones.items()},
         "swatches": {name: swatch_document(measures, paper) for name, measures in card.swatches.items()},
     }

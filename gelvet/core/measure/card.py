@@ -17,12 +17,13 @@ from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
-from gelvet.core.measure.quantities import PaperRelief, Sparkle, Strength, SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities import PaperRelief, PaperShading, Sparkle, Strength, SwatchMeasures, nothing_measured
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.roughness import NO_LAMP, paper_relief, roughness
 from gelvet.core.measure.sparkle import mix_sparkle
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
+from gelvet.core.measure.tooth import paper_shading
 from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, without_foreign_matter, zone_colour, zone_pixels
 
@@ -42,6 +43,7 @@ class MeasuredCard:
     views: dict[str, dict[str, Image]] = field(default_factory=dict)
     mixes: dict[str, Sparkle | Absent] = field(default_factory=dict)  # by zone, where low lamps shone on the card
     relief: PaperRelief | Absent = NO_LAMP
+    shading: PaperShading | None = None
 
 
 def measure_card(
@@ -71,7 +73,10 @@ def measure_card(
         inks = [m for m in common.values() if m.zone.kind == "ink"]
         lights = lit_shots(capture, white, shots)
         rough = roughness(lights, paper.places) if layout.zones_of("lifted") else None
-        around = Surroundings(paper=paper, inks=inks, lights=lights, roughness=rough, state=state, with_views=with_views)
+        shading = paper_shading(lights, paper.places, paper.texture)
+        around = Surroundings(
+            paper=paper, inks=inks, lights=lights, roughness=rough, shading=shading, state=state, with_views=with_views
+        )  # fmt: skip
         if len(lights) > 1:
             relief = paper_relief(lights, paper.places)
             mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
@@ -113,6 +118,7 @@ def measure_card(
         {name: result.views for name, (_, result) in zip(names, results, strict=True)},
         mixes,
         relief,
+        None if around is None else around.shading,
     )
 
 

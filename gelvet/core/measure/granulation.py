@@ -180,7 +180,7 @@ def granulation(
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
-    r = 0.0 if tooth is None else tooth.correlation
+    r = 0.0 if tooth is None else tooth.with_shading
     index = grain_index(variance * (weakened if brush_marks else 1.0), paper_sd, r)
     grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
@@ -195,7 +195,7 @@ def granulation(
         anisotropy_deg=direction if anisotropy > 0.2 else None,
         brush_marks=brush_marks,
         skew=_skew(spectrum),
-        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.u) * paper_sd) ** 2 + 0.03**2)),
+        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + 0.03**2)),
         tooth_correlation=None if tooth is None else tooth.correlation,
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
         blur_mm=blur_mm,
@@ -242,7 +242,8 @@ def _ring_curves(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise:
 
 
 def grain_index(variance: float, paper_sd: float, r: float) -> float:
-    """−r·p + √(v − p²(1 − r²)): relief's shading and settled pigment sit in the same hollows (measurement.md 4)."""
+    """−r·p + √(v − p²(1 − r²)): relief's shading and settled pigment may sit in the same hollows (measurement.md 4); `r` is how far
+    they go together."""
     return max(-r * paper_sd + float(np.sqrt(max(variance - paper_sd**2 * (1 - r * r), 0.0))), 0.0)
 
 

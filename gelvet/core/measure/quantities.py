@@ -129,9 +129,21 @@ class Fading:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tooth:
-    """Correlation of tint depth with the paper's hollows: + settling, about 0 clumping that ignores the paper."""
+    """Correlation of tint depth with the paper's hollows: + settling, about 0 clumping that ignores the paper; and of tint depth with
+    how the paper is shaded in the flat shot, `with_shading`, which is less where that shading is not of the hollows."""
 
     correlation: float
+    u: float
+    with_shading: float
+    with_shading_u: float
+
+
+@dataclass(frozen=True, slots=True)
+class PaperShading:
+    """Correlation with the hollows of how bare paper is shaded in the flat shot: 1 in light from all sides, about 0 in light from one,
+    which shades slopes."""
+
+    in_hollows: float
     u: float
 
 

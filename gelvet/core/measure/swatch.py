@@ -32,6 +32,7 @@ from gelvet.core.measure.quantities import (
     HueShift,
     LayersOverInk,
     Lifting,
+    PaperShading,
     Separation,
     Strength,
     SwatchMeasures,
@@ -57,13 +58,14 @@ T = TypeVar("T")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Surroundings:
-    """What a swatch shares with its card: the paper and its roughness under low lamps, bare ink anywhere, the flat shot and those
-    lit otherwise."""
+    """What a swatch shares with its card: the paper, its roughness under low lamps and its shading in the flat shot, bare ink anywhere,
+    the flat shot and those lit otherwise."""
 
     paper: Paper
     inks: Sequence[MeasuredZone] = ()
     lights: Sequence[LitShot] = ()
     roughness: float | None = None
+    shading: PaperShading | None = None
     state: str = "dry"
     with_views: bool = False
 
@@ -97,7 +99,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     if isinstance(texture, Texture):
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
-    tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white)
+    tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white, around.shading)
     ways, parted = _separation(capture, zones, paper, texture, hollows)
     figures = SwatchMeasures(
         path=path,
@@ -188,7 +190,7 @@ def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper
             continue
         pixels = place.pixels
         depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
-        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.correlation)
+        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.with_shading)
         found += [at] if at is not None else []
     return tuple(sorted(found, key=lambda at: -at.depth))
 

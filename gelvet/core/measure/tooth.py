@@ -8,8 +8,8 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, band_pass, blur_gain, cosine_frequency
-from gelvet.core.measure.quantities import Tooth
+from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, PaperTexture, band_pass, blur_gain, cosine_frequency
+from gelvet.core.measure.quantities import PaperShading, Tooth
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 MINIMUM_PIXELS_PER_MM = 7.5
@@ -17,6 +17,9 @@ MINIMUM_PIXELS_PER_MM = 7.5
 _LEAST_CONDITION = 0.15
 _ELEVATION_DEG = 20.0
 _LEAST_GOOD = 0.5
+_EDGE_MM = 0.6
+# What lies on so small an area goes together.
+_MM2_A_SPOT = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,9 +66,36 @@ def hollows_of(lights: Sequence[LitShot], rect: Rect) -> Hollows | Absent:
     return Hollows(-relief_from_slopes(slopes[0], slopes[1], scale, blur_mm), scale, blur_mm)
 
 
-def tooth_correlation(hollows: Hollows | Absent, zone: ZonePixels, rect: Rect, paper: Floats) -> Tooth | Absent:
+def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: PaperTexture | None) -> PaperShading | None:
+    """From the bare paper at `places`, freed of the sensor's noise by `texture`; None where lamps do not tell."""
+    if texture is None:
+        return None
+    seen, area = [], 0.0
+    for place in places:
+        rect = place.inset(_EDGE_MM)
+        hollows = hollows_of(lights, rect)
+        if isinstance(hollows, Absent):
+            continue
+        darkness = -np.log(np.maximum(lights[0].relative(rect, hollows.pixels_per_mm)[0][..., 1], 1e-3))
+        r = hollows.follow(np.asarray(darkness, dtype=np.float32))
+        if r is not None:
+            seen.append((r, float(banded(darkness, hollows.pixels_per_mm, hollows.blur_mm).var())))
+            area += rect.width * rect.height
+    # L* + 16 goes with the cube root of light.
+    by_relief = 9 * texture.variance[GRAIN_BAND] / (texture.mean_l + 16) ** 2
+    if not seen or by_relief <= 0:
+        return None
+    raw, varies = np.mean(seen, axis=0).tolist()
+    freed = max(float(np.sqrt(varies / by_relief)), 1.0)
+    spots = max(area / _MM2_A_SPOT, 8.0)
+    return PaperShading(in_hollows=float(np.clip(raw * freed, -1, 1)), u=float(freed / np.sqrt(spots) + 0.02))
+
+
+def tooth_correlation(
+    hollows: Hollows | Absent, zone: ZonePixels, rect: Rect, paper: Floats, shading: PaperShading | None = None
+) -> Tooth | Absent:
     """Correlation in 0.4 to 3 cycles/mm of tint depth in the flat light with the depth of the hollows; `zone` are the pixels
-    of `rect`."""
+    of `rect`. Without `shading` the flat shot's is taken to be of the hollows wholly."""
     if isinstance(hollows, Absent):
         return hollows
     if zone.used_fraction < _LEAST_GOOD:
@@ -74,8 +104,10 @@ def tooth_correlation(hollows: Hollows | Absent, zone: ZonePixels, rect: Rect, p
     r = hollows.follow(np.where(zone.good, tint, np.median(tint[zone.good])).astype(np.float32))
     if r is None:
         return Absent("neither relief nor unevenness is seen")
-    spots = max(rect.width * rect.height / 0.3, 8.0)
-    return Tooth(correlation=r, u=float((1 - r * r) / np.sqrt(spots) + 0.02))
+    spots = max(rect.width * rect.height / _MM2_A_SPOT, 8.0)
+    u = float((1 - r * r) / np.sqrt(spots) + 0.02)
+    share, share_u = (1.0, 0.0) if shading is None else (shading.in_hollows, min(shading.u, 1.0))
+    return Tooth(correlation=r, u=u, with_shading=r * share, with_shading_u=float(np.hypot(u * share, r * share_u)))
 
 
 def _toward(light: LitShot) -> Floats:

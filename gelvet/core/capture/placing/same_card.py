@@ -25,7 +25,7 @@ def refuse_strangers(shots: list[tuple[Picture, FoundTags]], layout: Layout) -> 
         seen = _zone_densities(shot, geometry, layout)
         if first is None:
             first = seen
-        elif not _alike(first, seen):
+        elif not alike(first, seen, _centres(layout)):
             raise NothingMeasurable("The shots of this capture show different cards; make a capture of its own for each card.")
 
 
@@ -42,9 +42,20 @@ def _zone_densities(shot: Picture, geometry: Geometry, layout: Layout) -> Floats
     return np.array(rows).reshape(-1, 3)
 
 
-def _alike(one: Floats, two: Floats) -> bool:
+def _centres(layout: Layout) -> Floats:
+    """Places (n, 2) in mm of the painted zones."""
+    return np.array([z.rect.centre for z in layout.zones if z.kind != "paper"]).reshape(-1, 2)
+
+
+def alike(one: Floats, two: Floats, centres: Floats) -> bool:
+    """Whether the zones at `centres` (n, 2) have the same logarithms of light (n, 3) in two shots, but for the shot's own light, which
+    may fall off evenly across the card."""
     usable = np.isfinite(one).all(axis=1) & np.isfinite(two).all(axis=1)
     if usable.sum() < _MINIMUM_ZONES:
         return True
-    correlations = [np.corrcoef(one[usable, c], two[usable, c])[0, 1] for c in range(3)]
-    return bool(np.nanmean(correlations) > _SAME_CARD_CORRELATION)
+    one, two = one[usable], two[usable]
+    plane = np.column_stack([np.ones(len(one)), centres[usable]])
+    light = plane @ np.linalg.lstsq(plane, (one - two).mean(axis=1), rcond=None)[0]
+    # All channels as one: where a paint takes nothing of a colour, that channel shows little but the light.
+    same = two + light[:, None]
+    return bool(np.corrcoef((one - one.mean(axis=0)).ravel(), (same - same.mean(axis=0)).ravel())[0, 1] > _SAME_CARD_CORRELATION)
