@@ -135,17 +135,19 @@ def _at(depths: Floats, path: Floats, depth: float) -> Floats:
 
 
 def _granulation(xyz: Floats, pixels_per_mm: float) -> dict[str, float]:
-    """Band-passed L* of the true card, filtered in space; width of its autocorrelation by FFT."""
+    """Band-passed L* of the true card, filtered in space; width of its autocorrelation by FFT, padded so that it does not run round."""
     import cv2
 
     lightness = xyz_to_lab(xyz)[..., 0].astype(np.float32)
     slow = cv2.GaussianBlur(lightness, (0, 0), 0.4685 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
     band = cv2.GaussianBlur(lightness - slow, (0, 0), 0.0625 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
     band -= band.mean()
-    spectrum = np.abs(np.fft.rfft2(band)) ** 2
-    correlation = np.fft.irfft2(spectrum, band.shape)
+    padded, lag = [2 * side for side in band.shape], min(band.shape) // 3
+    sums, pairs = (
+        np.fft.irfft2(np.abs(np.fft.rfft2(field, padded)) ** 2, padded)[:lag, :lag] for field in (band, np.ones_like(band))
+    )  # fmt: skip
+    correlation = sums / pairs
     correlation /= correlation[0, 0]
-    lag = min(band.shape) // 3
     y, x = np.mgrid[0:lag, 0:lag]
     radius = np.rint(np.hypot(x, y) * 4).astype(int)
     total = np.bincount(radius.ravel(), correlation[:lag, :lag].ravel())
