@@ -51,6 +51,7 @@ class Tooth(unittest.TestCase):
             for name in ("S1", "S2"):
                 grain, true = found.document["swatches"][name]["granulation"], card_truth(card)["swatches"][name]["granulation"]["index"]
                 self.assertGreater(grain["tooth_correlation"], 0.3)
+                self.assertLess(grain["shaded_index"], grain["index"])
                 self.assertLess(abs(grain["index"] - true), max(0.06 * true, 0.06), (name, in_hollows))
             shading = self.shading(found)
             self.assertAlmostEqual(shading.in_hollows, 0.9 if in_hollows else 0.0, delta=0.25)

@@ -87,11 +87,12 @@ def _value_range(values: ValueRange | Absent) -> dict[str, Any]:
 def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     if isinstance(grain, Absent):
         names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "arms_length", "fine", "skew", "u")
-        return {**dict.fromkeys(names), "by_depth": [], "spectrum": [], "absent": grain.reason}
+        return {**dict.fromkeys(names), "shaded_index": None, "by_depth": [], "spectrum": [], "absent": grain.reason}
     return {
         "index": number(grain.index), "mottle": number(grain.mottle), "grain_mm": number(grain.grain_mm),
         "anisotropy": number(grain.anisotropy), "anisotropy_deg": number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
-        "tooth_correlation": number(grain.tooth_correlation), "arms_length": number(grain.arms_length),
+        "tooth_correlation": number(grain.tooth_correlation), "shaded_index": number(grain.shaded_index),
+        "arms_length": number(grain.arms_length),
         "fine": number(grain.fine), "skew": number(grain.skew), "u": number(grain.u),
         "grain_u": number(grain.grain_u), "blur_mm": number(grain.blur_mm), "gain": number(grain.gain), "where": grain.where,
         "by_depth": [

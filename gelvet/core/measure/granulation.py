@@ -181,7 +181,8 @@ def granulation(
     anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
     r = 0.0 if tooth is None else tooth.with_shading
-    index = grain_index(variance * (weakened if brush_marks else 1.0), paper_sd, r)
+    judged = variance * (weakened if brush_marks else 1.0)
+    index = grain_index(judged, paper_sd, r)
     grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
@@ -197,6 +198,7 @@ def granulation(
         skew=_skew(spectrum),
         u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + 0.03**2)),
         tooth_correlation=None if tooth is None else tooth.correlation,
+        shaded_index=None if tooth is None else grain_index(judged, paper_sd, tooth.correlation),
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
         blur_mm=blur_mm,
         gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),

@@ -80,6 +80,8 @@ class Granulation:
     spectrum: Floats
     by_depth: tuple[GrainAt, ...] = ()
     tooth_correlation: float | None = None
+    # As the index would be if the flat shot's shading were all of the hollows.
+    shaded_index: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
