@@ -1,5 +1,6 @@
 """The documentation: its commands run, and its links lead somewhere."""
 
+import contextlib
 import re
 import shlex
 import tempfile
@@ -17,10 +18,9 @@ class Documents(unittest.TestCase):
         text = (ROOT / "docs/guide/command-line.md").read_text("utf-8")
         commands = [line for block in re.findall(r"```sh\n(.*?)```", text, re.S) for line in block.splitlines() if line]
         self.assertGreaterEqual(len(commands), 6)
-        with tempfile.TemporaryDirectory() as folder:
+        with tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):  # what they write lands there
             for command in commands:
-                words = [str(Path(folder) / w) if re.match(r"(simulated|cards|first|again)\b", w) else w for w in shlex.split(command)[1:]]
-                status, _, errors = run(*words)
+                status, _, errors = run(*shlex.split(command)[1:])
                 self.assertIn(status, {0, 1}, f"{command}: {errors}")
 
     def test_every_link_and_picture_is_there(self) -> None:
