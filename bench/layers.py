@@ -2,7 +2,6 @@
 
 import tempfile
 from collections.abc import Sequence
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -10,14 +9,14 @@ from typing import Any
 import numpy as np
 
 from bench.accuracy import CAMERAS, SCANNERS
-from bench.texture import Trial, rows
+from bench.texture import Trial, tables, written
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import camera_weights, random_camera
-from gelvet.core.simulate.files import SimulatedCapture, reference_of, take_photograph, write_image
+from gelvet.core.simulate.files import SimulatedCapture, reference_of, take_photograph
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint, invented_paint
 from gelvet.core.simulate.painted_card import PaintedCard, paint_card
@@ -49,9 +48,7 @@ def run_trial(seed: int, index: int, device: str) -> Trial:
     trial = Trial()
     with tempfile.TemporaryDirectory() as folder:
         card, shots = _take(layout, paints, device, index, rng)
-        paths = [Path(folder) / f"{number}.{shot.ending}" for number, shot in enumerate(shots)]
-        for shot, path in zip(shots, paths, strict=True):
-            write_image(shot, path)
+        paths = written(shots, Path(folder))
         lamps = [
             ShotFile(path=path, light="rake", azimuth_deg=lamp.azimuth_deg, elevation_deg=lamp.elevation_deg)
             for path, lamp in zip(paths[1:], _LAMPS, strict=False)
@@ -118,9 +115,4 @@ def _apart(one: Sequence[float], other: Sequence[float]) -> float:
 
 def layers_table(cards: int, seed: int) -> str:
     """The tables as text; `seed` repeats a run."""
-    lines = [f"Layers and water on random cards of {SWATCHES} swatches (seed {seed})"]
-    for device in DEVICES:
-        with ProcessPoolExecutor() as pool:
-            trials = list(pool.map(run_trial, [seed] * cards, range(cards), [device] * cards))
-        lines += ["", f"{device}, {cards} cards", *rows(trials, WANTED)]
-    return "\n".join([*lines, ""])
+    return tables(f"Layers and water on random cards of {SWATCHES} swatches (seed {seed})", run_trial, DEVICES, cards, seed, WANTED)

@@ -2,7 +2,7 @@
 
 import tempfile
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -126,7 +126,7 @@ def _take(layout: Layout, paints: dict[str, SimulatedPaint], device: str, index:
         SimulatedCapture(card=c, image=scan(c, scanner, seed + number), reference=reference_of(c), device=scanner)
         for number, c in enumerate((dry, wet))
     ]
-    paths = _written(shots, folder)
+    paths = written(shots, folder)
     return _Taken(shots[0], paths[0], (ShotFile(path=paths[1], state="wet"),), wet)
 
 
@@ -147,7 +147,7 @@ def _photographs(
     lamps = [None, *(Lamp(azimuth_deg=a) for a in _AZIMUTHS)]
     shots = [take_photograph(dry, camera, seed + number, stored, lamp) for number, lamp in enumerate(lamps)]
     shots.append(take_photograph(wet, camera, seed + 9, stored))
-    paths = _written(shots, folder)
+    paths = written(shots, folder)
     others = tuple(
         ShotFile(path=path, light="rake", azimuth_deg=lamp.azimuth_deg, elevation_deg=lamp.elevation_deg)
         for path, lamp in zip(paths[1:-1], lamps[1:], strict=True)
@@ -156,7 +156,8 @@ def _photographs(
     return _Taken(shots[0], paths[0], (*others, ShotFile(path=paths[-1], state="wet")), wet)
 
 
-def _written(shots: list[SimulatedCapture], folder: Path) -> list[Path]:
+def written(shots: Sequence[SimulatedCapture], folder: Path) -> list[Path]:
+    """The shots' files, by their numbers."""
     paths = [folder / f"{number}.{shot.ending}" for number, shot in enumerate(shots)]
     for shot, path in zip(shots, paths, strict=True):
         write_image(shot, path)
@@ -262,15 +263,27 @@ def _judge_glints(trial: Trial, found: dict[str, Any], card: PaintedCard, swatch
 
 def texture_table(cards: int, seed: int) -> str:
     """The tables as text; `seed` repeats a run."""
-    lines = [f"Texture on random A5 cards of {SWATCHES} swatches (seed {seed})"]
-    for device in DEVICES:
+    return tables(f"Texture on random A5 cards of {SWATCHES} swatches (seed {seed})", run_trial, DEVICES, cards, seed, WANTED)
+
+
+def tables(
+    title: str,
+    trial: Callable[[int, int, str], Trial],
+    devices: Sequence[str],
+    cards: int,
+    seed: int,
+    wanted: Mapping[str, tuple[str, float, float]],
+) -> str:
+    """`trial` of so many cards on each device, in processes of their own, as text."""
+    lines = [title]
+    for device in devices:
         with ProcessPoolExecutor() as pool:
-            trials = list(pool.map(run_trial, [seed] * cards, range(cards), [device] * cards))
-        lines += ["", f"{device}, {cards} cards", *rows(trials, WANTED)]
+            trials = list(pool.map(trial, [seed] * cards, range(cards), [device] * cards))
+        lines += ["", f"{device}, {cards} cards", *_rows(trials, wanted)]
     return "\n".join([*lines, ""])
 
 
-def rows(trials: list[Trial], wanted: Mapping[str, tuple[str, float, float]]) -> list[str]:
+def _rows(trials: list[Trial], wanted: Mapping[str, tuple[str, float, float]]) -> list[str]:
     """Errors of each quantity against what is `wanted` (unit, median, 95th percentile), what was told rightly, and coverage."""
     lines = [f"  {'quantity':36}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}"]
     for name, (unit, median, p95) in wanted.items():

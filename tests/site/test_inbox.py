@@ -121,8 +121,8 @@ class Records(Interface):
         self.measured(self.cards[1])
         self.assertEqual(said(), [])
         self.measured(self.cards[4])
-        self.assertIn("the deepest measured so far", said()[0])
-        for state, expected in (("wet", "the deepest"), ("dry", "not reached")):
+        self.assertIn("Its masstone is reached", said()[0])
+        for state, expected in (("wet", "is reached"), ("dry", "not reached")):
             deeper = self.measured(self.cards[2], state=state)
             for swatch in deeper.document["swatches"].values():
                 swatch["masstone"]["depth"] *= 1.4
@@ -131,6 +131,11 @@ class Records(Interface):
             self.assertEqual(len(said()), 1)
             self.assertIn(expected, said()[0])
         self.assertIn(f"where card {self.cards[2].card_id} has", said()[0])
+        deepest = self.measured(self.cards[4])
+        for swatch in deepest.document["swatches"].values():
+            swatch["masstone"]["depth"] *= 2
+        deepest.save()
+        self.assertIn("the deepest measured so far", said()[0])
 
     def test_a_mishap_stands_beside_the_swatch_that_it_befell(self) -> None:
         mishap(self.cards[0].card_id, "crawled", "S1")

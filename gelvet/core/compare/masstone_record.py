@@ -7,6 +7,8 @@ from gelvet.core.compare.wording import Phrase
 
 # Two hands that both mean to lay a masstone differ by less than this in depth.
 REACHED_SHARE = 0.9
+# Less is not worth calling deeper.
+_DEEPER_BY = 1.02
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +34,7 @@ def masstone_record(depth: float | None, others: Sequence[tuple[float | None, st
 
 def record_phrase(record: MasstoneRecord) -> Phrase:
     """The record in a sentence, tied to the value range that rests on the masstone."""
-    if record.depth >= record.deepest:
+    if record.depth > _DEEPER_BY * record.deepest:
         said = f"Its masstone is the deepest measured so far: tint depth {record.depth:.2f}, before {record.deepest:.2f} on {record.where}."
     elif record.reached:
         said = f"Its masstone is reached: tint depth {record.depth:.2f} of {record.deepest:.2f} on {record.where}."

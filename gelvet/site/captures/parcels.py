@@ -1,6 +1,7 @@
 """Many files in one: a zip, taken apart with care."""
 
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,6 +14,8 @@ MAXIMUM_FILES = 2000
 # A picture hardly shrinks; what unpacks to so many times its size is made to fill a disk.
 _MAXIMUM_RATIO = 300
 _MAXIMUM_ALL_BYTES = 40 * 10**9
+# How the zip library says that an archive is damaged, ends too soon, or is packed in a way that it cannot unpack.
+_UNUSABLE = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError)
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +43,7 @@ def unpack(path: Path, name: str) -> Iterator[Part]:
                 raise Problem("too-many", f"{name} holds more than {MAXIMUM_FILES} files or 40 GB; send it in parts.", 413)
             for entry in entries:
                 yield _part(parcel, entry)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError) as problem:
+    except _UNUSABLE as problem:
         raise Problem("bad-zip", f"{name} is a damaged or unfinished zip; make it again.", 422) from problem
 
 
@@ -59,11 +62,9 @@ def _part(parcel: zipfile.ZipFile, entry: zipfile.ZipInfo) -> Part:
 
 
 def _read(parcel: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> Iterator[bytes]:
-    import zlib
-
     try:
         with parcel.open(entry) as file:
             while chunk := file.read(1 << 20):
                 yield chunk
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as problem:
+    except (*_UNUSABLE, OSError) as problem:
         raise Problem("bad-zip", f"{name} is damaged inside the zip; make it again.", 422) from problem
