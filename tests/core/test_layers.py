@@ -17,7 +17,8 @@ from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.measure.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
 from gelvet.core.measure.glaze import Layer, glaze
-from gelvet.core.measure.quantities import DilutionPath, Glaze, Strength
+from gelvet.core.measure.quantities.colour import DilutionPath, Strength
+from gelvet.core.measure.quantities.layers import Glaze
 from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
 from gelvet.core.pipeline import measure_image

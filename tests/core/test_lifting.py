@@ -12,7 +12,8 @@ from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.quantities import Component, Lifting
+from gelvet.core.measure.quantities.layers import Lifting
+from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.roughness import paper_relief, rise_of_roughness, roughness
 from gelvet.core.measure.values import ZoneColour
 from gelvet.core.pipeline import measure_image

@@ -14,7 +14,9 @@ from gelvet.core.measure.granulation import granulation, paper_texture
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.quantities import DilutionPath, Granulation, Hiding, HueShift, Lifting
+from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
+from gelvet.core.measure.quantities.layers import Hiding, Lifting
+from gelvet.core.measure.quantities.texture import Granulation
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.measure.zone_colour import without_foreign_matter
 from tests import simulated

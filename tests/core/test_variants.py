@@ -16,7 +16,7 @@ from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.formats.measurement_file import measurement_document
 from gelvet.core.measure.card import measure_card
 from gelvet.core.measure.dilution_path import dilution_path
-from gelvet.core.measure.quantities import DilutionPath
+from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZoneColour, ZonePixels
 from gelvet.core.measure.zone_colour import zone_colour, zone_pixels
 from tests import simulated

@@ -17,7 +17,8 @@ from gelvet.core.formats.documents import parse_document, read_text
 from gelvet.core.formats.figures import number, numbers
 from gelvet.core.formats.swatch_document import swatch_document
 from gelvet.core.measure.card import MeasuredCard
-from gelvet.core.measure.quantities import PaperRelief, Sparkle
+from gelvet.core.measure.quantities.paper import PaperRelief
+from gelvet.core.measure.quantities.texture import Sparkle
 from gelvet.core.measure.values import Absent, ZoneColour
 
 

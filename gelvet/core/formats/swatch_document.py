@@ -6,27 +6,11 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.formats.figures import number, numbers
 from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
-from gelvet.core.measure.quantities import (
-    DilutionPath,
-    Drying,
-    Effect,
-    Fading,
-    Glaze,
-    Gradient,
-    Granulation,
-    Hiding,
-    HueShift,
-    Lifting,
-    Separation,
-    Sheen,
-    Sparkle,
-    Strength,
-    SwatchMeasures,
-    Tilt,
-    ValueRange,
-    WaterDrop,
-    WetDrop,
-)
+from gelvet.core.measure.quantities.colour import DilutionPath, Drying, Fading, Gradient, HueShift, Strength, ValueRange
+from gelvet.core.measure.quantities.layers import Glaze, Hiding, Lifting
+from gelvet.core.measure.quantities.swatch import SwatchMeasures
+from gelvet.core.measure.quantities.texture import Granulation, Separation, Sheen, Sparkle
+from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
 from gelvet.core.measure.values import Absent
 
 

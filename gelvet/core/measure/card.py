@@ -17,7 +17,10 @@ from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
-from gelvet.core.measure.quantities import PaperRelief, PaperShading, Sparkle, Strength, SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities.colour import Strength
+from gelvet.core.measure.quantities.paper import PaperRelief, PaperShading
+from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities.texture import Sparkle
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
 from gelvet.core.measure.roughness import NO_LAMP, paper_relief, roughness
 from gelvet.core.measure.sparkle import mix_sparkle

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.measure.quantities import Component
+from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.values import ZonePixels
 
 # Averaging over this takes the noise off and leaves the grains.

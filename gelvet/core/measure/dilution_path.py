@@ -5,7 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.quantities import DilutionPath
+from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
 APERTURE_MM = 0.5

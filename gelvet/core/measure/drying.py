@@ -5,7 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch
-from gelvet.core.measure.quantities import DilutionPath, Drying, Shift
+from gelvet.core.measure.quantities.colour import DilutionPath, Drying, Shift
 from gelvet.core.measure.values import Absent
 
 _GREY = 4.0

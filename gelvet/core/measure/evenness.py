@@ -6,7 +6,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
 from gelvet.core.measure.dilution_path import WASH_SHARE
-from gelvet.core.measure.quantities import DilutionPath, Flare, Gradient
+from gelvet.core.measure.quantities.colour import DilutionPath, Flare, Gradient
 from gelvet.core.measure.values import ZonePixels, tint_depth
 
 # A ridge of a backrun stands over its surroundings by this share of the depth there, closed round this much or more.

@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.measure.quantities import Fading
+from gelvet.core.measure.quantities.colour import Fading
 from gelvet.core.measure.values import ZoneColour
 
 # Upper limits of ΔE*ab for categories I to IV; beyond the last is V. For a bench's own screening only.

@@ -8,7 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lightness
 from gelvet.core.measure.averaging import averaged
-from gelvet.core.measure.quantities import GrainAt, Granulation, Tooth
+from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Tooth
 from gelvet.core.measure.values import Absent, ZonePixels
 
 # σ of the Gaussian low-pass in mm whose response is one half at f cycles/mm is this over f: √(ln 2 / 2π²).

@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelvet.core.measure.classes import USUAL
-from gelvet.core.measure.quantities import Hiding
+from gelvet.core.measure.quantities.layers import Hiding
 from gelvet.core.measure.values import Absent, ZoneColour
 
 _MINIMUM_CONTRAST = 0.2

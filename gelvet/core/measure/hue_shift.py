@@ -5,7 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
 from gelvet.core.measure.dilution_path import WASH_SHARE
-from gelvet.core.measure.quantities import DilutionPath, HueShift
+from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
 from gelvet.core.measure.values import Absent
 
 TOO_GREY_DEG = 15.0

@@ -8,7 +8,8 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.components import unmix
-from gelvet.core.measure.quantities import Component, Lifting
+from gelvet.core.measure.quantities.layers import Lifting
+from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
 
 _MINIMUM_DEPTH = 0.04

@@ -2,7 +2,8 @@
 
 from dataclasses import replace
 
-from gelvet.core.measure.quantities import Hiding, Lifting, SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities.layers import Hiding, Lifting
+from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
 from gelvet.core.measure.values import Absent
 
 COLOURLESS = Absent("no reference values and no profile: this capture gives ratios only, no colours")

@@ -7,7 +7,7 @@ import numpy as np
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM
-from gelvet.core.measure.quantities import PaperRelief
+from gelvet.core.measure.quantities.paper import PaperRelief
 from gelvet.core.measure.tooth import banded
 from gelvet.core.measure.values import Absent
 

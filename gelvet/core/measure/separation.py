@@ -24,7 +24,7 @@ from gelvet.core.measure.granulation import (
     low_pass,
     spectrum_of,
 )
-from gelvet.core.measure.quantities import Separation
+from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.

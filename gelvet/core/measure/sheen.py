@@ -10,7 +10,7 @@ from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
-from gelvet.core.measure.quantities import Sheen
+from gelvet.core.measure.quantities.texture import Sheen
 from gelvet.core.measure.values import Absent
 
 NOTHING_BELOW = 1.0

@@ -10,7 +10,7 @@ from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 from gelvet.core.measure.glints import MINIMUM_PIXELS_PER_MM, ShotGlints, glints_in
-from gelvet.core.measure.quantities import Sparkle
+from gelvet.core.measure.quantities.texture import Sparkle
 from gelvet.core.measure.values import Absent, ZonePixels
 
 _EDGE_MM = 0.8

@@ -6,7 +6,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import WHITE_D50
-from gelvet.core.measure.quantities import Strength
+from gelvet.core.measure.quantities.colour import Strength
 from gelvet.core.measure.values import Absent, ZoneColour
 
 _FEWEST = 2

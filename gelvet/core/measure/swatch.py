@@ -20,26 +20,12 @@ from gelvet.core.measure.granulation import COARSE_SEPARATION_BAND, SEPARATION_B
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.quantities import (
-    DilutionPath,
-    Effect,
-    Fading,
-    Glaze,
-    Gradient,
-    GrainAt,
-    Granulation,
-    Hiding,
-    HueShift,
-    LayersOverInk,
-    Lifting,
-    PaperShading,
-    Separation,
-    Strength,
-    SwatchMeasures,
-    Tooth,
-    ValueRange,
-    nothing_measured,
-)
+from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
+from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
+from gelvet.core.measure.quantities.paper import PaperShading
+from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
+from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Separation, Tooth
+from gelvet.core.measure.quantities.water import Effect
 from gelvet.core.measure.roughness import rise_of_roughness
 from gelvet.core.measure.separation import PixelPath, pixel_path, separation
 from gelvet.core.measure.sheen import sheen

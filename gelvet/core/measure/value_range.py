@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lightness
-from gelvet.core.measure.quantities import DilutionPath, ValueRange
+from gelvet.core.measure.quantities.colour import DilutionPath, ValueRange
 
 # As for hue: in trials the lightness errors of one paint's two ends correlate by about this much.
 _SHARED = 0.3

@@ -8,7 +8,8 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.card.layout import Axis
 from gelvet.core.colour.spaces import lightness, xyz_to_lab
-from gelvet.core.measure.quantities import DilutionPath, Effect, Tilt, WaterDrop, WetDrop
+from gelvet.core.measure.quantities.colour import DilutionPath
+from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
 _RING_MM = 0.2

@@ -1,0 +1,1 @@
+"""The quantities that measuring gives, as frozen values, by what they are of."""

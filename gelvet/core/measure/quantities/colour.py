@@ -1,0 +1,106 @@
+"""A swatch's colours as frozen values: the path from masstone to wash, and what follows from it."""
+
+from dataclasses import dataclass
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.values import ZoneColour
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DilutionPath:
+    """Depth (n,) and mean XYZ (n, 3) from masstone (first) to the palest tint (last)."""
+
+    depth: Floats
+    xyz: Floats
+    masstone: ZoneColour
+    masstone_depth: float
+    half_xyz: Floats
+    wash_xyz: Floats
+    gradient_ends_at: float | None
+    by_place: bool
+    u_half: float = 0.0
+    u_wash: float = 0.0
+
+    @property
+    def wash_lab(self) -> Floats:
+        return xyz_to_lab(self.wash_xyz)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HueShift:
+    """Degrees from masstone to wash, + anticlockwise; `delta_big_h` in ΔE units; `travel` in degrees."""
+
+    delta_h: float
+    delta_big_h: float
+    travel: float
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ValueRange:
+    masstone_l: float
+    wash_l: float
+    span_l: float
+    reach: float
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flare:
+    """A sudden mid-tone: how far off its neighbours in ΔE*ab, at what depth."""
+
+    delta_e: float
+    depth: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Strength:
+    """Slope of K/S against the paint fraction in one `channel` of X, Y, Z, from so many `steps`; `relative` to the slope of
+    the paint that the card names as reference."""
+
+    slope: float
+    channel: str
+    steps: int
+    u: float
+    relative: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shift:
+    """A change of colour; `delta_h` in degrees, None where one of both is grey."""
+
+    delta_l: float
+    delta_c: float
+    delta_h: float | None
+    delta_e00: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drying:
+    """From wet to dry at both ends of the path; `u` in CIEDE2000."""
+
+    masstone: Shift
+    wash: Shift
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fading:
+    """Exposed against covered: `delta_l` positive where the light made it paler."""
+
+    delta_e_ab: float
+    delta_e00: float
+    delta_l: float
+    hours: float
+    category: str
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gradient:
+    """`unevenness` RMS in depth about the falling trend; `backruns` closed ridges and how far they stand out, in depth."""
+
+    unevenness: float
+    backruns: int
+    backrun_strength: float

@@ -1,0 +1,103 @@
+"""A swatch's texture as frozen values: grain, tooth, separation, sparkle and sheen."""
+
+from dataclasses import dataclass
+
+from gelvet.core.arrays import Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GrainAt:
+    """Granulation index in L* at one tint depth, and the kind of zone it was seen on."""
+
+    depth: float
+    index: float
+    u: float
+    where: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Granulation:
+    """Figures of measurement.md 4; `index` and `mottle` in L*, `grain_mm` a full width at half height.
+
+    `arms_length` is the unevenness in L* that an eye sees from 60 cm; `spectrum` (n, 3) frequency in cycles/mm and the SD in
+    L* of each ring of it, of the wash and of the paper under it; `by_depth` the index elsewhere on the swatch."""
+
+    index: float
+    grain_mm: float | None
+    mottle: float | None
+    fine: float | None
+    anisotropy: float
+    anisotropy_deg: float | None
+    brush_marks: bool
+    skew: float
+    u: float
+    grain_u: float | None
+    blur_mm: float
+    gain: float
+    where: str
+    arms_length: float
+    spectrum: Floats
+    by_depth: tuple[GrainAt, ...] = ()
+    tooth_correlation: float | None = None
+    # As the index would be if the flat shot's shading were all of the hollows.
+    shaded_index: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tooth:
+    """Correlation of tint depth with the paper's hollows: + settling, about 0 clumping that ignores the paper; and of tint depth with
+    how the paper is shaded in the flat shot, `with_shading`, which is less where that shading is not of the hollows."""
+
+    correlation: float
+    u: float
+    with_shading: float
+    with_shading_u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Component:
+    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, and its share of the density; `tooth` is
+    the correlation of its amount with the paper's hollows, None where no low lamps tell."""
+
+    xyz: Floats
+    share: float
+    tooth: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Separation:
+    """`index` in ΔE*ab off the path; two `components`, or none where one explains what is seen."""
+
+    index: float
+    components: tuple[Component, ...]
+    u: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sparkle:
+    """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy`, `light`
+    and `on_black` are densities in masstone, in wash and on black paper, `hue` that of the glints' own light."""
+
+    density: float
+    strength: float
+    coverage: float
+    u: float
+    strength_u: float
+    heavy: float | None
+    light: float | None
+    on_black: float | None
+    hue: float | None
+    clipped: bool
+    shots: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sheen:
+    """`hue_travel` in degrees between the two lights that differ most; `claimed` False where the change is too small to say;
+    `on_black` the same of the paint on black paper, where the card has some."""
+
+    delta_e00: float
+    hue_travel: float | None
+    claimed: bool
+    shots: int
+    on_black: "Sheen | None" = None
