@@ -15,6 +15,8 @@ NO_LAMP = Absent("relief needs shots with a low lamp")
 _EDGE_MM = 0.8
 # How well a hand knows how low its lamp stands (k = 1).
 _ELEVATION_U_DEG = 2.0
+# Lower, ridges hide what lies behind them; higher, slopes hardly shade. Other units fall outside too.
+_LOWEST_DEG, _HIGHEST_DEG = 5.0, 60.0
 
 
 def paper_relief(lights: Sequence[LitShot], places: Sequence[Rect]) -> PaperRelief | Absent:
@@ -22,9 +24,9 @@ def paper_relief(lights: Sequence[LitShot], places: Sequence[Rect]) -> PaperReli
     lamps = [light for light in lights if light.raking]
     if not lamps:
         return NO_LAMP
-    known = [(light, light.elevation_deg) for light in lamps if light.elevation_deg is not None]
+    known = [(light, at) for light in lamps if (at := light.elevation_deg) is not None and _LOWEST_DEG <= at <= _HIGHEST_DEG]
     if not known:
-        return Absent("no shot says how low its lamp stood, without which its shadows tell no slope")
+        return Absent(f"no shot says how low its lamp stood, {_LOWEST_DEG:.0f} to {_HIGHEST_DEG:.0f}°, without which shadows tell no slope")
     squares = [
         [
             float(shading**2 * np.tan(np.radians(elevation)) ** 2)
