@@ -88,8 +88,8 @@ class ThePaper(unittest.TestCase):
         self.assertAlmostEqual(found[18.0] / found[35.0], 1, delta=0.1)
         self.assertIn("low lamp", measured_with(0).document["paper"]["relief"]["absent"])
         lights = lit_shots(measured_with(1).capture, card.paper_xyz, [])
-        for elevation in (None, 0.0, 0.35, 90.0, -20.0):
-            unsaid = [lights[0], replace(lights[0], raking=True, elevation_deg=elevation)]
+        for impossible in (None, 0.0, 0.35, 90.0, -20.0):
+            unsaid = [lights[0], replace(lights[0], raking=True, elevation_deg=impossible)]
             self.assertIn("how low", getattr(paper_relief(unsaid, [Rect(0, 0, 9, 9)]), "reason", ""))
 
     def test_raised_fibres_are_told_by_how_much_rougher_they_are(self) -> None:
