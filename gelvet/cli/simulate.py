@@ -24,6 +24,9 @@ def add_to(commands: Any) -> None:
         "--also", action="append", choices=["wet", "before_lifting"], default=[], help="a further shot, of the card as it was then"
     )
     parser.add_argument("--spoil", choices=FAULTS, help="let this go wrong, to see what the gates say")
+    parser.add_argument(
+        "--target", choices=["many-inks", "three-inks"], default="many-inks", help="what the reference target was printed with"
+    )
     parser.add_argument("--no-spectra", action="store_true", help="write the reference target without spectra")
     parser.set_defaults(run=run)
 
@@ -67,7 +70,7 @@ def _scans(options: argparse.Namespace, index: int, rng: Any, layout: Any, paint
     scanner = spoil_scanner(random_scanner(rng, kind, options.dpi), options.spoil)
     seed = int(rng.integers(1 << 31))
     return [
-        simulate_scan(layout, paints, scanner, seed, scan_seed=seed + 1 + i, fault=options.spoil, state=state)
+        simulate_scan(layout, paints, scanner, seed, scan_seed=seed + 1 + i, target=options.target, fault=options.spoil, state=state)
         for i, state in enumerate(["dry", *options.also])
     ]
 
@@ -81,12 +84,12 @@ def _photographs(options: argparse.Namespace, index: int, rng: Any, layout: Any,
     kind: CameraKind = ("daylight", "lamp-led")[index % 2] if options.camera == "both" else options.camera
     camera = spoil_camera(random_camera(rng, kind, tilt_to=options.tilt), options.spoil)
     seed = int(rng.integers(1 << 31))
-    card = card_for_camera(layout, paints, camera, seed, fault=options.spoil)
+    card = card_for_camera(layout, paints, camera, seed, target=options.target, fault=options.spoil)
     # Eight bits of linear light are no camera's choice.
     file_format: PhotoFormat = "tiff-16" if camera.tone == "linear" else "jpeg-92"
     lamps = [Lamp(azimuth_deg=360.0 * i / options.lamps) for i in range(options.lamps)]
     shots = [take_photograph(card, camera, seed + 1 + i, file_format, lamp) for i, lamp in enumerate([None, *lamps])]
     for state in options.also:
-        then = card_for_camera(layout, paints, camera, seed, fault=options.spoil, state=state)
+        then = card_for_camera(layout, paints, camera, seed, target=options.target, fault=options.spoil, state=state)
         shots.append(take_photograph(then, camera, seed + 1 + len(shots), file_format))
     return shots

@@ -18,7 +18,7 @@ from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint
 from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card
 from gelvet.core.simulate.scanner import Scanner, device_weights, scan
-from gelvet.core.simulate.spectra import WAVELENGTHS_NM
+from gelvet.core.simulate.spectra import WAVELENGTHS_NM, TargetKind
 from gelvet.core.simulate.spoiling import spoil_card
 from gelvet.core.simulate.truth import card_truth
 
@@ -49,13 +49,16 @@ def simulate_scan(
     seed: int,
     *,
     scan_seed: int | None = None,
+    target: TargetKind = "many-inks",
     target_seed: int | None = None,
     fault: Fault | None = None,
     state: State = "dry",
 ) -> SimulatedCapture:
     """Paints the card and scans it; the same seeds give the same card and the same pixels."""
     fine = scanner.dpi / 25.4 * (1.6 if scanner.dpi <= 400 else 1.0)
-    card = paint_card(layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed, state=state)
+    card = paint_card(
+        layout, paints, device_weights(scanner.kind), seed=seed, pixels_per_mm=fine, target=target, target_seed=target_seed, state=state
+    )
     pixels = scan(spoil_card(card, fault, seed), scanner, seed + 1 if scan_seed is None else scan_seed)
     return SimulatedCapture(card=card, image=pixels, reference=reference_of(card, fault), device=scanner)
 
@@ -66,13 +69,16 @@ def card_for_camera(
     camera: Camera,
     seed: int,
     *,
+    target: TargetKind = "many-inks",
     target_seed: int | None = None,
     fault: Fault | None = None,
     state: State = "dry",
 ) -> PaintedCard:
     """The painted card as `camera` sees it, fine enough for its pictures."""
     fine = camera.pixels_per_mm * 1.35
-    card = paint_card(layout, paints, camera_weights(camera.kind), seed=seed, pixels_per_mm=fine, target_seed=target_seed, state=state)
+    card = paint_card(
+        layout, paints, camera_weights(camera.kind), seed=seed, pixels_per_mm=fine, target=target, target_seed=target_seed, state=state
+    )
     return spoil_card(card, fault, seed)
 
 

@@ -15,10 +15,11 @@ from gelvet.core.simulate.flakes import Flakes, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, SimulatedPaint, layer_table, mixed_on_the_palette, pigment_amounts
 from gelvet.core.simulate.spectra import (
     WAVELENGTHS_NM,
+    TargetKind,
     black_paper_reflectance,
     ink_reflectance,
     paper_reflectance,
-    patch_spectra,
+    target_spectra,
 )
 from gelvet.core.simulate.texture import paper_relief, smooth_noise
 
@@ -52,13 +53,14 @@ def paint_card(
     seed: int,
     pixels_per_mm: float,
     warmth: float = 0.5,
+    target: TargetKind = "many-inks",
     target_seed: int | None = None,
     state: State = "dry",
 ) -> PaintedCard:
     """Paints `paints` (by swatch id) on `layout`, seen through `device_weights` (n, 3).
 
-    `target_seed` names the reference target that lies on the card; without it each card has its own. The same seed gives the
-    same card in each `state`: still wet, dry, or dry but not lifted yet.
+    `target` is the kind of the reference target that lies on the card, `target_seed` names it; without it each card has its
+    own. The same seed gives the same card in each `state`: still wet, dry, or dry but not lifted yet.
     """
     rng = np.random.default_rng(seed)
     weights = np.concatenate([device_weights, observer_d50(WAVELENGTHS_NM)], axis=1)
@@ -71,7 +73,7 @@ def paint_card(
         grounds["black_paper"] = black_paper_reflectance()
         for zone in layout.zones_of("black_paper"):
             canvas.paste(zone.rect.inset(-1.5), (grounds["black_paper"] @ device_weights).astype(np.float32))
-    patches = patch_spectra(len(layout.patches), np.random.default_rng([2, seed if target_seed is None else target_seed]))
+    patches = target_spectra(target, len(layout.patches), np.random.default_rng([2, seed if target_seed is None else target_seed]))
     _print_card(canvas, layout, patches @ device_weights, (ink * 0.9) @ device_weights)
     zone_xyz: dict[str, Floats] = {}
     applied = {}
