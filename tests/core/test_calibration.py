@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -13,12 +14,20 @@ from gelvet.core.capture.colour.correction import tabulate
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.reading import Picture
+from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.errors import NothingMeasurable
 from gelvet.core.formats.cgats import ReferenceTarget
+from gelvet.core.measure.card import measure_card
+from gelvet.core.measure.values import ZoneColour
 from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.faults import Fault
+from gelvet.core.simulate.files import simulate_scan
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.scanner import Scanner
+from gelvet.core.simulate.truth import card_truth
 from tests import simulated
 
 
@@ -102,6 +111,31 @@ class FlatScan(unittest.TestCase):
         zone = self.layout.zone("S2.masstone").rect
         one, two = (xyz_to_lab(c.xyz(zone)[0].mean(axis=(0, 1))) for c in (eight, self.capture))
         self.assertLess(float(ciede2000(one, two)), 0.5)
+
+
+class TargetOfThreeInks(unittest.TestCase):
+    """A target from an office printer, whose inks tell little of the device."""
+
+    def scanned(self, fault: Fault | None = None) -> tuple[CalibratedCapture, dict[str, Any]]:
+        layout = build_card("OFFICE-1", "A6", [SwatchLabel("Blue"), SwatchLabel("Red")])
+        paints = {"S1": paint_of_codes("Blue", ("PB15",), (1.0,)), "S2": paint_of_codes("Red", ("PV19",), (1.0,))}
+        made = simulate_scan(layout, paints, Scanner(), seed=12, target="three-inks", fault=fault)
+        return calibrate(Picture(pixels=made.image), layout, made.reference), card_truth(made.card)
+
+    def test_its_capture_is_believed_and_its_paints_are_right(self) -> None:
+        capture, truth = self.scanned()
+        self.assertEqual(set(gates(capture).values()), {"pass"})
+        self.assertEqual(capture.calibration.model.title, "spectral-prior")
+        measured = measure_card(capture).zones
+        for name in ("S1.masstone", "S1.wash", "S2.masstone", "S2.wash"):
+            zone = measured[name]
+            with self.subTest(name):
+                assert isinstance(zone, ZoneColour)
+                self.assertLess(float(ciede2000(zone.lab, np.array(truth["zones"][name]["lab"]))), 2.0)
+
+    def test_the_file_of_another_target_is_caught(self) -> None:
+        capture, _ = self.scanned("wrong-target")
+        self.assertEqual(gates(capture)["residual"], "fail")
 
 
 class Gates(unittest.TestCase):

@@ -1,6 +1,7 @@
 """The colour fit on devices that are known exactly, and the parts of it that can be checked against brute force."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from gelvet.core.capture.colour.icc import read_profile
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior, random_paints
-from gelvet.core.capture.colour.spectral_fit import sensitivities
+from gelvet.core.capture.colour.sensitivities import recover_sensitivities
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.flat_field import PaperCells, fit_flat_field, paper_cells
 from gelvet.core.capture.gates import clipping_gate, fall_off_gate, focus_gate, noise_gate, resolution_gate, tilt_gate
@@ -20,6 +21,9 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.kubelka_munk import layer_reflectance
 from gelvet.core.colour.spaces import decode_srgb, xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
+from gelvet.core.simulate.camera import camera_weights
+from gelvet.core.simulate.scanner import device_weights
+from gelvet.core.simulate.spectra import WAVELENGTHS_NM, three_ink_spectra
 
 NM = np.arange(390.0, 731.0, 10.0)
 
@@ -83,8 +87,8 @@ class Fits(unittest.TestCase):
     def test_spectra_give_back_the_devices_sensitivities(self) -> None:
         device = bell_device()
         spectra = patches(60, 4)
-        found = sensitivities(spectra, spectra @ device)
-        self.assertTrue(np.all(found >= 0))
+        found = recover_sensitivities(spectra, spectra @ device, NM).likeliest
+        self.assertGreater(float(found.min()), -0.02 * float(found.max()))
         for channel in range(3):
             self.assertGreater(float(np.corrcoef(found[:, channel], device[:, channel])[0, 1]), 0.97)
 
@@ -204,8 +208,49 @@ class WholePaints(unittest.TestCase):
         spectra = patches(36, 1)
         sensor = bell_device()
         mixed = sensor @ (1.3 * np.eye(3) - 0.1)
-        self.assertGreaterEqual(float(sensitivities(spectra, spectra @ sensor).min()), 0)
-        self.assertLess(float(sensitivities(spectra, spectra @ mixed).min()), -0.001)
+        found = [recover_sensitivities(spectra, spectra @ device, NM).likeliest for device in (sensor, mixed)]
+        self.assertGreater(float(found[0].min()), -0.001)
+        self.assertLess(float(found[1].min()), -0.005)
+
+    def test_three_inks_tell_the_device_well_enough_for_paints_and_how_well(self) -> None:
+        spectra = three_ink_spectra(38, np.random.default_rng(3))
+        paints = paint_prior(tuple(WAVELENGTHS_NM.tolist()))[::13]
+        for name, device in (("flatbed", device_weights("white-led")), ("camera", camera_weights("daylight"))):
+            with self.subTest(name):
+                light = spectra @ device * (1 + 0.003 * np.random.default_rng(4).standard_normal((38, 3)))
+                found = recover_sensitivities(spectra, light, WAVELENGTHS_NM)
+                true, read = np.cbrt(paints @ device), np.cbrt(np.maximum(paints @ found.likeliest, 0))
+                self.assertLess(100 * float(np.median(np.abs(read - true))), 0.2)
+                self.assertLess(100 * float(np.percentile(np.abs(read - true), 95)), 1.8)
+                drawn = np.stack([np.cbrt(np.maximum(paints @ draw, 0)) for draw in found.draws])
+                held = np.abs(read - true) <= 2 * np.hypot(drawn.std(axis=0), 0.0005)
+                self.assertGreater(float(held.mean()), 0.8)
+
+    def test_on_a_target_of_few_inks_the_model_that_knows_paints_is_taken(self) -> None:
+        spectra, device = three_ink_spectra(38, np.random.default_rng(3)), device_weights("white-led")
+        paints = paint_prior(tuple(WAVELENGTHS_NM.tolist()))[::17] * 0.97 + 0.01
+        true = xyz_to_lab(paints @ observer_d50(WAVELENGTHS_NM))
+        data = PatchReadings(
+            code=np.sqrt(spectra @ device), xyz=spectra @ observer_d50(WAVELENGTHS_NM), light=np.ones((38, 3)),
+            wavelengths_nm=WAVELENGTHS_NM, spectra=spectra,
+        )  # fmt: skip
+        errors = {}
+        for known, given in (("spectra", data), ("colours", replace(data, spectra=None, wavelengths_nm=None))):
+            fit = fit_colour(given, power_curve(2.0))
+            errors[known] = ciede2000(xyz_to_lab(fit.model.to_xyz(fit.tone.linearise(np.sqrt(paints @ device)))), true)
+        self.assertLess(np.median(errors["spectra"]), 0.8 * np.median(errors["colours"]))
+        self.assertLess(np.percentile(errors["spectra"], 95), 0.7 * np.percentile(errors["colours"], 95))
+        # The patches themselves are known well, and the capture is judged by that.
+        self.assertLess(float(fit_colour(data, power_curve(2.0)).at_patches.de00.mean()), 0.8)
+
+    def test_spectra_of_another_target_are_not_believed(self) -> None:
+        data = readings(2.2, bell_device(), with_spectra=True)
+        one_black = np.concatenate([np.zeros((1, len(NM))), patches(36, 7)[1:]])
+        for name, spectra in (("7", patches(36, 7)), ("8", patches(36, 8)), ("zeros", np.zeros((36, len(NM)))), ("one black", one_black)):
+            with self.subTest(name), np.errstate(divide="raise", invalid="raise"):
+                fit = fit_colour(replace(data, spectra=spectra), power_curve(2.2))
+                self.assertNotEqual(fit.model.title, "spectral-prior")
+                self.assertIsNone(fit.paths)
 
 
 class Gamuts(unittest.TestCase):

@@ -60,7 +60,7 @@ class Calibration:
         """What each patch is off by when the others are fitted without it, in L*, a*, b*."""
         if self.fit is None:
             return {}
-        rows = zip(self.patch_ids, self.fit.cross_validated_lab.tolist(), strict=True)
+        rows = zip(self.patch_ids, self.fit.at_patches.error_lab.tolist(), strict=True)
         return {patch: (error[0], error[1], error[2]) for patch, error in rows}
 
     @property

@@ -107,7 +107,7 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
     fit = fit_colour(read_patches(device, geometry, rows, light), tone)
     outliers = stray_patches(fit)
     if outliers.any():
-        brighter = fit.cross_validated_lab[:, 0] > 0
+        brighter = fit.at_patches.error_lab[:, 0] > 0
         glared += tuple(i for i, stray in zip(rows.ids, outliers & brighter, strict=True) if stray)
         rows = rows.only(~outliers)
         fit = fit_colour(read_patches(device, geometry, rows, light), fit.tone)

@@ -39,7 +39,8 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
         g.focus_gate(cal.blur_mm),
     ]
     if cal.fit is not None:
-        gates.append(g.residual_gate(float(cal.fit.cross_validated_de00.mean()), float(np.percentile(cal.fit.cross_validated_de00, 95))))
+        residual = cal.fit.at_patches.de00
+        gates.append(g.residual_gate(float(residual.mean()), float(np.percentile(residual, 95))))
         gates.append(g.glare_gate(evidence.glared, len(rows.ids), [patches[i] for i in evidence.glared]))
     gates += [
         g.clipping_gate(max(clipped.values(), default=0.0), [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN]),

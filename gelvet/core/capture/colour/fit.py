@@ -20,6 +20,10 @@ _BEND_COST = 1.2
 _OFFSET_COST = 1 / 0.004
 SPECTRAL_MINIMUM_PATCHES = 20
 SPECTRAL_BENEFIT = 1.35
+# How far, in L*, the device that the spectra show may misread left-out patches and still be known well.
+WELL_READ_L = 0.5
+# An ink's colour guessed as a paint's errs by a few ΔE00; by more than this, in the mean, the spectra are not these patches'.
+STRANGE_DE00 = 8.0
 _PATCH_REACH, _PAINT_REACH = 14.0, 5.0
 _PAINT_STRETCH = 1.7
 _PATCH_PART = 0.7
@@ -55,7 +59,7 @@ class ColourFit:
     """A device described: `tone`, `model`, and what they leave at the patches (n,) in CIEDE2000.
 
     `on_paints` are the errors to be expected on paints, and `paths` those along whole paints, where spectra tell of them.
-    `gamut` encloses the patches.
+    `gamut` encloses the patches. `plain_at_patches` is what the best model that knows the patches alone gets wrong on them.
     """
 
     tone: ToneCurve
@@ -67,11 +71,19 @@ class ColourFit:
     on_paints: KnownErrors | None = None
     paths: PaintPaths | None = None
     gamut: Gamut | None = None
+    plain_at_patches: KnownErrors | None = None
+
+    @property
+    def at_patches(self) -> KnownErrors:
+        """What is wrong with the capture at each patch when it is left out: of the two models the one that knows inks better.
+        A model for paints cannot know a left-out ink as one of like inks does, and that is no fault of the capture."""
+        own = KnownErrors(lab=self.reference_lab, de00=self.cross_validated_de00, error_lab=self.cross_validated_lab)
+        plain = self.plain_at_patches
+        return own if plain is None or own.de00.mean() <= plain.de00.mean() else plain
 
     def uncertainty(self, lab: Floats) -> tuple[float, Floats]:
         """Standard uncertainty near `lab` (3,): CIEDE2000, and (3,) in L*, a*, b*."""
-        left_out = KnownErrors(lab=self.reference_lab, de00=self.cross_validated_de00, error_lab=self.cross_validated_lab)
-        de, parts = left_out.near(lab, _PATCH_REACH)
+        de, parts = self.at_patches.near(lab, _PATCH_REACH)
         if self.on_paints is None:
             # Paints are not the target's inks: in trials their errors are this much larger, growing from grey to vivid.
             stretch = 1 + (_PAINT_STRETCH - 1) * min(float(np.hypot(lab[1], lab[2])) / 30, 1.0)
@@ -100,24 +112,25 @@ class PatchReadings:
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
-    from gelvet.core.capture.colour.spectral_fit import errors_on_paints, fit_with_spectra, paths_of_paints
+    from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints
 
     candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)
     if readings.spectra is None or len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
         return plain
-    # Inks on a target say little about paints beyond them, so a tie goes to the candidate that knows paints.
+    # Inks on a target say little about paints beyond them, and nothing where they are few: a model that knows no more than
+    # they do may still win on them. Where the device that the spectra show reads the patches as they are, it knows better.
     spectral = fit_with_spectra(readings, plain.tone)
-    if _score(spectral) <= SPECTRAL_BENEFIT * _score(plain):
-        best = spectral
-    else:
-        best = replace(plain, on_paints=errors_on_paints(plain.model, readings, plain.tone))
-    return replace(best, paths=paths_of_paints(best.model, readings, best.tone))
+    if spectral.fit.cross_validated_de00.mean() > STRANGE_DE00:
+        return plain
+    if spectral.misread_l <= WELL_READ_L or _score(spectral.fit) <= SPECTRAL_BENEFIT * _score(plain):
+        return replace(spectral.fit, plain_at_patches=plain.at_patches)
+    return judged_on_paints(plain, readings)
 
 
 def stray_patches(fit: ColourFit) -> Mask:
     """Patches (n,) that stand far outside all others: covered, stained or mirroring a lamp. None where many seem to."""
-    de = fit.cross_validated_de00
+    de = fit.at_patches.de00
     stray = de > max(_STRAY_DE00, _STRAY_TIMES * float(np.median(de)))
     return stray if stray.mean() <= _STRAY_SHARE else np.zeros_like(stray)
 

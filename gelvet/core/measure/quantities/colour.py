@@ -1,6 +1,8 @@
 """A swatch's colours as frozen values: the path from masstone to wash, and what follows from it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
@@ -21,6 +23,7 @@ class DilutionPath:
     by_place: bool
     u_half: float = 0.0
     u_wash: float = 0.0
+    u_wash_lab: Floats = field(default_factory=lambda: np.zeros(3))
 
     @property
     def wash_lab(self) -> Floats:
@@ -68,17 +71,18 @@ class Strength:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shift:
-    """A change of colour; `delta_h` in degrees, None where one of both is grey."""
+    """A change of colour; `delta_h` in degrees, None where one of both is grey; `u` in CIEDE2000."""
 
     delta_l: float
     delta_c: float
     delta_h: float | None
     delta_e00: float
+    u: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Drying:
-    """From wet to dry at both ends of the path; `u` in CIEDE2000."""
+    """From wet to dry at both ends of the path; `u` in CIEDE2000 holds for both."""
 
     masstone: Shift
     wash: Shift
