@@ -80,6 +80,7 @@ class Targets(unittest.TestCase):
             ),
             "columns": cgats("SAMPLE_ID RGB_R RGB_G RGB_B", "A1 1 2 3"),
             "multiply by 100": cgats("SAMPLE_ID XYZ_X XYZ_Y XYZ_Z", "A1 0.9 1.0 0.8"),
+            "darker than any target": cgats("SAMPLE_ID " + " ".join(f"nm{n}" for n in range(400, 500, 10)), "A1 " + "0.0 " * 10),
             "divide percentages": cgats("SAMPLE_ID " + " ".join(f"nm{n}" for n in range(400, 500, 10)), "A1 " + "55 " * 10),
             "no patches": cgats(lab, ""),
             "BEGIN_DATA": "hello",

@@ -83,6 +83,10 @@ def _target(ids: tuple[str, ...], names: list[str], rows: list[list[str]], sourc
         spectra = table([i for _, i in bands])
         if spectra.max() > 2 or spectra.min() < -0.05:
             raise ReferenceTargetError(f"{source} gives reflectance beyond 0 to 1 (largest {spectra.max():g}); divide percentages by 100.")
+        if spectra.max() < 0.02:
+            raise ReferenceTargetError(
+                f"{source} gives reflectances of {spectra.max():g} at most, darker than any target; check its units."
+            )
         nm = np.array([float(w) for w, _ in bands])
         return ReferenceTarget(ids=ids, xyz=reflectance_to_xyz(spectra, nm), wavelengths_nm=nm, spectra=spectra)
     if xyz_columns:
