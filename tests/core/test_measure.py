@@ -7,9 +7,9 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.colour.spaces import lab_to_xyz
+from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.classes import USUAL
-from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.dilution_path import depth_uncertainty, dilution_path, wash_moves
 from gelvet.core.measure.granulation import granulation, paper_texture
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
@@ -170,6 +170,20 @@ class Path(unittest.TestCase):
         np.testing.assert_allclose(np.log10(PAPER / path.wash_xyz), 0.18 * np.array([0.4, 0.7, 1.0]), atol=0.012)
         assert path.gradient_ends_at is not None
         self.assertAlmostEqual(path.gradient_ends_at, 0.4, delta=0.02)
+
+    def test_a_masstones_doubt_about_its_depth_is_passed_on_to_the_wash(self) -> None:
+        """Against drawing the masstone many times within its uncertainty, for an ordinary paint and for one without any blue."""
+        rng = np.random.default_rng(8)
+        for deepest, most in ((0.9, 0.4), (2.4, 4.0)):
+            path = self.path(deepest, 0.03)
+            masstone = replace(path.masstone, u_lab=np.array([0.3, 0.6, 1.0]))
+            drawn = [float(tint_depth(lab_to_xyz(masstone.lab + masstone.u_lab * rng.standard_normal(3)), PAPER)) for _ in range(3000)]
+            with self.subTest(deepest=deepest):
+                self.assertAlmostEqual(depth_uncertainty(masstone, PAPER) / float(np.std(drawn)), 1, delta=0.3)
+                moves = wash_moves(replace(path, masstone=masstone), PAPER)
+                there = xyz_to_lab(PAPER * 10 ** -(0.15 * (deepest + np.std(drawn)) * np.array([0.4, 0.7, 1.0]))) - path.wash_lab
+                np.testing.assert_allclose(moves, there, atol=0.3 * float(np.linalg.norm(there)) + 0.1)
+                self.assertLess(float(np.linalg.norm(moves)), most)
 
     def test_bare_paper_is_no_paint(self) -> None:
         found = dilution_path(self.gradient(0.02, 0.01), "+x", [], colour(PAPER * 0.98), PAPER)

@@ -53,7 +53,7 @@ def _drying(found: Mapping[str, Any] | None) -> Phrase | None:
     if not found or found.get("absent"):
         return None
     at = found["masstone"]
-    if at["delta_e00"] <= 2 * found["u"]:
+    if at["delta_e00"] <= 2 * at.get("u", found["u"]):
         return Phrase("drying", "Dries to the colour that it had wet, as far as can be told.", 0)
     lighter = f"{abs(at['delta_L']):.1f} L* {'lighter' if at['delta_L'] > 0 else 'darker'}"
     duller = f"{abs(at['delta_C']):.1f} C* {'duller' if at['delta_C'] < 0 else 'more vivid'}"

@@ -155,6 +155,7 @@ def _drying(value: Drying | Absent) -> dict[str, Any] | None:
             "delta_C": number(at.delta_c),
             "delta_h": number(at.delta_h),
             "delta_e00": number(at.delta_e00),
+            "u": number(at.u),
         }
         for place, at in (("masstone", value.masstone), ("wash", value.wash))
     } | {"u": number(value.u), "absent": None}

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
@@ -186,3 +186,24 @@ def _assemble(
         gradient_ends_at=None if reached else palest,
         by_place=by_place,
     )
+
+
+def wash_moves(path: DilutionPath, paper: Floats) -> Floats:
+    """How far (3,) in L*, a*, b* the wash moves when the masstone's depth is wrong by its standard uncertainty.
+
+    A masstone that sends back next to nothing in one of X, Y, Z has a depth that hardly any measurement fixes, and the wash
+    is sought at a share of it.
+    """
+    deeper = path.masstone_depth + depth_uncertainty(path.masstone, paper)
+    usual, wanted = WASH_SHARE * path.masstone_depth, min(WASH_SHARE * deeper, path.masstone_depth)
+    rising = path.depth[::-1]
+    density = np.log10(paper / path.xyz)[::-1]
+    moved = np.array([np.interp(wanted, rising, density[:, c]) - np.interp(usual, rising, density[:, c]) for c in range(3)])
+    return np.asarray(xyz_to_lab(path.wash_xyz * 10**-moved) - path.wash_lab)
+
+
+def depth_uncertainty(zone: ZoneColour, paper: Floats) -> float:
+    """Standard uncertainty of the tint depth of `zone` over `paper` (XYZ, (3,)), from that of its L*a*b*."""
+    channel = int(np.argmax(paper / np.maximum(zone.xyz, 1e-3)))
+    moved = np.maximum(lab_to_xyz(zone.lab + np.diag(zone.u_lab))[:, channel], 1e-3)
+    return float(np.linalg.norm(np.log10(moved / max(float(zone.xyz[channel]), 1e-3))))

@@ -125,7 +125,7 @@ def band_pass(frequency: Floats, band: tuple[float, float]) -> Floats:
 
 def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
     """What undoes the capture's Gaussian blur, at most 3."""
-    return np.asarray(np.minimum(np.exp(2 * (np.pi * blur_mm * frequency) ** 2), MAXIMUM_GAIN))
+    return np.asarray(np.exp(np.minimum(2 * (np.pi * blur_mm * frequency) ** 2, np.log(MAXIMUM_GAIN))))
 
 
 def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float, noise_sd: float) -> float:

@@ -9,9 +9,10 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.lit_shots import LitShot
+from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.components import layers_of
-from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.dilution_path import dilution_path, wash_moves
 from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
@@ -76,10 +77,10 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     """Every figure that the swatch's zones allow."""
     paper = around.paper
     white = paper.colour.xyz
-    path = _with_uncertainty(_path(zones, white), capture)
+    path = _with_uncertainty(_path(zones, white), capture, white)
     if around.state == "wet":
         return MeasuredSwatch(replace(nothing_measured(Absent("the card was captured wet")), path=path), {})
-    shift, values = _ends(path, capture, paper)
+    shift, values = _ends(path, paper)
     found = find_glints(around.lights, zones.places())
     texture = wash_texture(zones, white, path)
     if isinstance(texture, Texture):
@@ -96,7 +97,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
         gradient=_where_there_is(zones, "gradient", lambda drawn_out: _evenness(drawn_out, paper)),
-        drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path),
+        drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path, white),
         separation=parted,
         hiding=_hiding(zones, around, found),
         lifting=_lifting(zones, around, moments, found, parted),
@@ -113,16 +114,15 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     return MeasuredSwatch(figures, swatch_views(texture, ways, white, parted, around.lights, zones.places()))
 
 
-def _ends(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Paper) -> tuple[HueShift | Absent, ValueRange | Absent]:
+def _ends(path: DilutionPath | Absent, paper: Paper) -> tuple[HueShift | Absent, ValueRange | Absent]:
     """What the two ends of the path say together."""
     if isinstance(path, Absent):
         return path, path
-    u_masstone = path.masstone.u_lab
-    u_wash = capture.calibration.colour_uncertainty(path.wash_lab)[1]
+    u_masstone, u_wash = path.masstone.u_lab, path.u_wash_lab
     return hue_shift(path, u_masstone, u_wash), value_range(path, paper.colour.xyz, float(u_masstone[0]), float(u_wash[0]))
 
 
-def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture) -> DilutionPath | Absent:
+def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Floats) -> DilutionPath | Absent:
     if isinstance(path, Absent):
         return path
     of = capture.calibration.colour_uncertainty
@@ -134,11 +134,13 @@ def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture) -
         u=max(path.masstone.u, float(np.hypot(colour_u, spatial))),
         u_lab=np.maximum(path.masstone.u_lab, colour_u_lab),
     )
+    path = replace(path, masstone=masstone, u_half=float(np.hypot(of(xyz_to_lab(path.half_xyz))[0], spatial)))
+    wash_u, wash_u_lab = of(path.wash_lab)
+    moves = wash_moves(path, paper)
     return replace(
         path,
-        masstone=masstone,
-        u_half=float(np.hypot(of(xyz_to_lab(path.half_xyz))[0], spatial)),
-        u_wash=float(np.hypot(of(path.wash_lab)[0], spatial)),
+        u_wash=float(np.linalg.norm([wash_u, spatial, float(ciede2000(path.wash_lab, path.wash_lab + moves))])),
+        u_wash_lab=np.hypot(wash_u_lab, moves),
     )
 
 
