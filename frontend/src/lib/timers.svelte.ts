@@ -11,11 +11,13 @@ class Timers {
   #heard = performance.now();
   #sound: AudioContext | null = null;
   #rung = new Set<number>();
+  #ended = new Set<number>();
 
   /** What the server says; it knows how long each wait still has. */
   take(timers: readonly BenchTimer[]): void {
     this.#heard = performance.now();
-    this.running = timers.map((t) => ({ ...t, left: t.remaining }));
+    // An answer may have been under way since before a wait was ended here.
+    this.running = timers.filter((t) => !this.#ended.has(t.id)).map((t) => ({ ...t, left: t.remaining }));
     this.#ringDue();
   }
 
@@ -25,9 +27,16 @@ class Timers {
     this.#ringDue();
   }
 
+  /** Gone from the page at once; there again with the server's next answer if that refused. */
   async end(id: number): Promise<void> {
+    this.#ended.add(id);
     this.running = this.running.filter((t) => t.id !== id);
-    await unwrap(client.POST("/api/timers/{timer_id}/end", { params: { path: { timer_id: id } } }));
+    try {
+      await unwrap(client.POST("/api/timers/{timer_id}/end", { params: { path: { timer_id: id } } }));
+    } catch (refusal) {
+      this.#ended.delete(id);
+      throw refusal;
+    }
   }
 
   get ringing(): RunningTimer[] {

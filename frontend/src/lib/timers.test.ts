@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { BenchTimer } from "./api/client";
+import { client, type BenchTimer } from "./api/client";
 import { timers } from "./timers.svelte";
 
 const timer = (id: number, remaining: number): BenchTimer => ({
@@ -57,5 +57,24 @@ describe("waits at the bench", () => {
     now += 60_000;
     timers.tick();
     expect(timers.running[0]?.left).toBe(0);
+  });
+
+  it("stay away once ended, whatever an older answer says, and come back when that was refused", async () => {
+    const asked = vi.spyOn(client, "POST");
+    timers.take([timer(31, 0), timer(32, 9)]);
+    asked.mockImplementationOnce(() => {
+      timers.take([timer(31, 0), timer(32, 9)]); // asked for before the wait was ended
+      return Promise.resolve({ data: timer(31, 0), response: new Response() }) as never;
+    });
+    await timers.end(31);
+    expect(timers.running.map((t) => t.id)).toEqual([32]);
+    const refused = {
+      error: { code: "not-found", title: "Not there." },
+      response: new Response(null, { status: 404 }),
+    };
+    asked.mockResolvedValueOnce(refused as never);
+    await expect(timers.end(32)).rejects.toThrow("Not there.");
+    timers.take([timer(31, 0), timer(32, 9)]);
+    expect(timers.running.map((t) => t.id)).toEqual([32]);
   });
 });

@@ -1,10 +1,12 @@
 <script lang="ts">
   import { onMount, untrack } from "svelte";
   import { timersQuery } from "../api/queries";
+  import { Attempt } from "../attempt.svelte";
   import { clock } from "../format";
   import { route } from "../router";
   import { timers } from "../timers.svelte";
 
+  const attempt = new Attempt();
   const asked = timersQuery(() => true);
   $effect(() => {
     const answer = asked.data;
@@ -39,10 +41,14 @@
           <span>{clock(timer.left)}</span>
         {:else}
           <span>is over</span>
-          <button class="border-ink min-h-10 border-2 px-4" onclick={() => void timers.end(timer.id)}>Heard</button>
+          <button
+            class="border-ink min-h-10 border-2 px-4"
+            onclick={() => void attempt.run(() => timers.end(timer.id), "timers")}>Heard</button
+          >
         {/if}
       </li>
     {/each}
+    {#if attempt.problem}<li role="alert" class="font-medium">{attempt.problem}</li>{/if}
     {#if soonest.length > SHOWN}<li class="text-faint">{soonest.length} waits in all</li>{/if}
   </ul>
 {/if}

@@ -126,7 +126,9 @@
       <p class="border-hairline flex items-baseline gap-4 border-t pt-1 text-2xl" role="timer" aria-label={timer.title}>
         <span class="flex-1">{timer.title}</span>
         <b class="text-5xl font-semibold">{clock(timer.left)}</b>
-        <button class="min-h-10 text-xl underline" onclick={() => void timers.end(timer.id)}
+        <button
+          class="min-h-10 text-xl underline"
+          onclick={() => void attempt.run(() => timers.end(timer.id), "timers")}
           >{timer.left > 0 ? "Stop" : "Heard"}</button
         >
       </p>
