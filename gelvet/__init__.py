@@ -1,6 +1,6 @@
 """Gelvet measures painted watercolour swatch cards from scans."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 
 import os
 

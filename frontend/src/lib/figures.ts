@@ -302,7 +302,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         key: "drying",
         title: "drying shift",
         value: f.drying?.masstone.delta_e00,
-        u: f.drying?.u ?? null,
+        u: f.drying?.masstone.u ?? f.drying?.u ?? null,
         digits: 1,
         unit: " ΔE00",
         zone: "masstone",

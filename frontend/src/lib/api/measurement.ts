@@ -73,7 +73,7 @@ export interface SwatchFigures {
   sheen?: { delta_e00: number | null; claimed?: boolean | null; absent: string | null };
   strength?: { slope: number | null; relative?: number | null; u?: number | null; absent: string | null };
   drying?: {
-    masstone: { delta_L: number; delta_C: number; delta_e00: number };
+    masstone: { delta_L: number; delta_C: number; delta_e00: number; u?: number };
     u: number;
     absent: string | null;
   } | null;
