@@ -193,7 +193,7 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
         shift = found["drying"][place]
         apart = float(ciede2000(one, two)) - shift["delta_e00"]
         errors["drying shift"].append(abs(apart))
-        pulls["drying shift"].append(apart / found["drying"]["u"])
+        pulls["drying shift"].append(apart / shift["u"])
     if found["strength"]["slope"] is not None:
         apart = found["strength"]["slope"] / true["strength"]["slope"] - 1
         errors["tinting strength"].append(100 * abs(apart))
