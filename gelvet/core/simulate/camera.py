@@ -23,7 +23,7 @@ class Camera:
     `distance_mm` from lens to card sets the perspective. `distortion` is the relative radial shift at the image's corner
     (negative: barrel). `fall_off` is the share of the light lost at the card's darkest corner, `contrast` 0 to 0.5 how far
     the tone curve bends into toe and shoulder, `saturation` what the camera adds to the colours before that, `balance` a
-    wrong white balance.
+    wrong white balance. `fringes` is how much larger the lens draws red and blue than green.
     """
 
     kind: CameraKind = "daylight"
@@ -43,11 +43,13 @@ class Camera:
     blur_px: float = 0.65
     noise: float = 0.004
     margin_mm: float = 12.0
+    fringes: tuple[float, float] = (0.0, 0.0)
 
 
 def random_camera(rng: np.random.Generator, kind: CameraKind, *, tilt_to: float = 12.0, fall_off_to: float = 0.25) -> Camera:
     """A camera with random but ordinary settings."""
     tone: CameraTone = rng.choice(["linear", "srgb", "camera"], p=[0.2, 0.3, 0.5])
+    lens = rng.spawn(1)[0]
     return Camera(
         kind=kind,
         pixels_per_mm=float(rng.uniform(18, 22)),
@@ -64,6 +66,7 @@ def random_camera(rng: np.random.Generator, kind: CameraKind, *, tilt_to: float 
         exposure=float(rng.uniform(0.75, 0.95)),
         blur_px=float(rng.uniform(0.55, 0.9)),
         noise=float(rng.uniform(0.002, 0.006)),
+        fringes=(float(lens.uniform(-4e-4, 4e-4)), float(lens.uniform(-4e-4, 4e-4))),
     )
 
 
@@ -93,6 +96,11 @@ def photograph(card: PaintedCard, camera: Camera, seed: int, lamp: Lamp | None =
     columns, rows = (np.ascontiguousarray(where[..., i], dtype=np.float32) for i in (0, 1))
     table = [float(v) for v in _TABLE]
     frame = cv2.remap(soft, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table)
+    for channel, larger in zip((0, 2), camera.fringes, strict=True):
+        if larger:
+            x, y = (_drawn_larger(places, larger) for places in (columns, rows))
+            plane = np.ascontiguousarray(soft[..., channel])
+            frame[..., channel] = cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table[channel])
     gain = (camera.exposure * np.array(camera.balance)).astype(np.float32)
     frame = frame * gain * (1.0 if lamp else _room_light(card, camera, where))
     sigma = camera.noise * np.sqrt(np.maximum(frame, 0.02))
@@ -165,6 +173,15 @@ def _card_places(card: PaintedCard, camera: Camera) -> Floats:
     homogeneous = plane_mm @ back[:, :2].T + back[:, 2]
     card_mm = homogeneous[..., :2] / homogeneous[..., 2:] + np.array(card.layout.size_mm) / 2
     return np.asarray(card_mm * card.pixels_per_mm - 0.5)
+
+
+def _drawn_larger(places: Floats, larger: float) -> Floats:
+    """A map (h, w) float32 of a picture drawn larger about its centre by this share; the map itself is nearly straight."""
+    height, width = places.shape
+    x = (np.arange(width, dtype=np.float32) - (width - 1) / 2)[None]
+    y = (np.arange(height, dtype=np.float32) - (height - 1) / 2)[:, None]
+    down, across = np.gradient(places)
+    return np.asarray(places - np.float32(larger) * (across * x + down * y), dtype=np.float32)
 
 
 def _room_light(card: PaintedCard, camera: Camera, where: Floats) -> Floats:

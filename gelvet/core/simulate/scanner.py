@@ -18,7 +18,10 @@ ToneCurve = Literal["linear", "srgb", "gamma-1.8", "gamma-2.2"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scanner:
-    """Settings of one device and one scan. Lengths in scan pixels where the name says so."""
+    """Settings of one device and one scan. Lengths in scan pixels where the name says so.
+
+    `row_lag_px` is how much further down the page red and blue are read than green.
+    """
 
     kind: ScannerKind = "white-led"
     dpi: int = 300
@@ -30,10 +33,12 @@ class Scanner:
     relief_shading: float = 0.010
     margin_mm: float = 4.0
     exposure: float = 0.97
+    row_lag_px: tuple[float, float] = (0.0, 0.0)
 
 
 def random_scanner(rng: np.random.Generator, kind: ScannerKind, dpi: int = 300) -> Scanner:
     """A device of `kind` with random but ordinary settings."""
+    rows = rng.spawn(1)[0]
     return Scanner(
         kind=kind,
         dpi=dpi,
@@ -44,6 +49,7 @@ def random_scanner(rng: np.random.Generator, kind: ScannerKind, dpi: int = 300) 
         fall_off=float(rng.uniform(0, 0.06)),
         relief_shading=float(rng.uniform(0.003, 0.014)),
         margin_mm=float(rng.uniform(2, 6)),
+        row_lag_px=(float(rows.uniform(-0.25, 0.25)), float(rows.uniform(-0.25, 0.25))),
     )
 
 
@@ -79,6 +85,13 @@ def scan(card: PaintedCard, scanner: Scanner, seed: int) -> Image:
     lid = [float(v) for v in (0.93, 0.93, 0.92)]
     inverse_linear = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     page: Image = cv2.warpAffine(soft, matrix, size, flags=inverse_linear, borderMode=cv2.BORDER_CONSTANT, borderValue=lid)
+    for channel, lag in zip((0, 2), scanner.row_lag_px, strict=True):
+        if lag:
+            later = np.column_stack([matrix[:, :2], matrix[:, 2] + lag * matrix[:, 1]])
+            plane = np.ascontiguousarray(soft[..., channel])
+            page[..., channel] = cv2.warpAffine(
+                plane, later, size, flags=inverse_linear, borderMode=cv2.BORDER_CONSTANT, borderValue=lid[channel]
+            )
     page *= scanner.exposure * _illumination((size[1], size[0]), scanner, rng)
     sigma = scanner.noise * np.sqrt(np.maximum(page, 0.02))
     page += sigma * rng.standard_normal(page.shape, dtype=np.float32)
