@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask, channel_maximum
+from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
@@ -18,6 +19,7 @@ from gelvet.core.capture.gates import Gate
 from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.card.layout import Layout, Rect
 
 # With greys alone lightness is known and hue is not: at grey, and for each unit of chroma, what display primaries leave of
@@ -51,6 +53,7 @@ class Calibration:
     gates: tuple[Gate, ...]
     blur_px: float | None
     noise_l: Floats  # (n, 2): lightness of a flat patch and the SD of its pixels in L*
+    sharpening: Sharpening | None = None
     pixel_noise: PixelNoise | None = None
     fit: ColourFit | None = None
     patch_ids: tuple[str, ...] = ()  # of the patches that the fit rests on
@@ -70,7 +73,16 @@ class Calibration:
 
     @property
     def blur_mm(self) -> float | None:
+        """The Gaussian (SD) that the tags' edges look like."""
         return None if self.blur_px is None else self.blur_px / self.geometry.pixels_per_mm
+
+    @property
+    def blur(self) -> Blur | None:
+        """What the capture did to fine detail, the device's sharpening included."""
+        if self.blur_mm is None or self.sharpening is None:
+            return None if self.blur_mm is None else Blur(self.blur_mm)
+        scale, sharpened = self.geometry.pixels_per_mm, self.sharpening
+        return Blur(sharpened.sd_px / scale, sharpened.halo, sharpened.halo_px / scale)
 
     def beyond_gamut(self, lab: Floats) -> float:
         """How far, in ΔE*ab, `lab` (3,) lies outside the colours of the reference patches; 0 inside, or without patches."""

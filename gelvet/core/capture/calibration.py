@@ -17,10 +17,12 @@ from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.paper_light import paper_light
 from gelvet.core.capture.placing.card_code import refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card
+from gelvet.core.capture.placing.fringes import with_fringes
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.capture.sharpening import find_sharpening
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
 
@@ -59,6 +61,8 @@ def calibrate(
     tone = _first_tone(device, geometry, rows)
     found = _refine(device, tone, found, layout)
     geometry, rejected = place_card(found, layout)
+    geometry = with_fringes(geometry, picture.pixels, device.lookup(tone), found.without(rejected), layout)
+    sharpening = find_sharpening(picture.pixels[..., 1], device.lookup(tone)[:, 1], found.without(rejected))
     fitted = _fit(device, geometry, layout, rows, tone)
     progress("checking the capture", 0.35)
     tier, model = _tier_and_model(fitted, profile)
@@ -70,7 +74,7 @@ def calibrate(
         layout=layout,
         calibration=Calibration(
             geometry=geometry, lookup=device.lookup(fitted.tone), light=fitted.light, model=model, tier=tier, gates=(),
-            blur_px=found.blur_px, noise_l=np.empty((0, 2)), fit=fitted.colour,
+            blur_px=found.blur_px, sharpening=sharpening, noise_l=np.empty((0, 2)), fit=fitted.colour,
             patch_ids=fitted.rows.ids,
         ),
     )  # fmt: skip

@@ -56,7 +56,7 @@ def linear_part(picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm:
         return np.zeros((*shape, 3), dtype=np.float32), np.zeros(shape, dtype=bool)
     part = picture.pixels[place]
     origin = (place[1].start, place[0].start)
-    linear = rectify(apply_lookup(part, lookup), origin, geometry, rect, pixels_per_mm)
+    linear = _upright(apply_lookup(part, lookup), origin, geometry, rect, pixels_per_mm)
     bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
     if picture.finite is not None:
         bad |= ~picture.finite[place]
@@ -68,6 +68,14 @@ def linear_part(picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm:
         inside = rectify(np.ones(part.shape[:2], dtype=np.uint8), origin, geometry, rect, pixels_per_mm, nearest=True)
         good &= _inside_image(geometry, rect, shape, picture.pixels.shape) & (inside > 0)
     return linear, good
+
+
+def _upright(part: Floats, origin_px: tuple[int, int], geometry: Geometry, rect: Rect, pixels_per_mm: float) -> Floats:
+    """`rect` of the card (h, w, 3), its channels laid on each other."""
+    if geometry.fringes is None:
+        return rectify(part, origin_px, geometry, rect, pixels_per_mm)
+    planes = (np.ascontiguousarray(part[..., c]) for c in range(3))
+    return np.stack([rectify(p, origin_px, geometry.of_channel(c), rect, pixels_per_mm) for c, p in enumerate(planes)], axis=-1)
 
 
 def _inside_image(geometry: Geometry, rect: Rect, shape: tuple[int, int], image_shape: tuple[int, ...]) -> Mask:

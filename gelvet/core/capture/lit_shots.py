@@ -103,7 +103,7 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
     blurs = [
         b * shot.geometry.pixels_per_mm / g.pixels_per_mm for b, g in ((cal.blur_px, cal.geometry), (shot.blur_px, shot.geometry)) if b
     ]
-    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None))
+    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None), sharpening=None)
     return replace(flat, picture=shot.picture, calibration=calibration, paint=None)
 
 

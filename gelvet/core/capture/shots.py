@@ -5,9 +5,11 @@ from pathlib import Path
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.gates import Gate, registration_gate
 from gelvet.core.capture.placing.fiducials import FoundTags, place_card
+from gelvet.core.capture.placing.fringes import with_fringes
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.registration import registration_mm
 from gelvet.core.capture.placing.tag_edges import refine_tags
@@ -50,22 +52,24 @@ def register(
     flat: tuple[Picture, Geometry], others: list[tuple[ShotFile, Picture, FoundTags]], layout: Layout
 ) -> tuple[list[RegisteredShot], Gate]:
     """The other shots placed by their own tags, and the gate on how well they lie on the flat one."""
+    import cv2
+
     placed = []
     for file, picture, found in others:
-        refined = _refined(picture, found, layout)
-        geometry, _ = place_card(refined, layout)
+        lookup = _near_linear(picture)
+        green = cv2.LUT(np.ascontiguousarray(picture.pixels[..., 1]), np.ascontiguousarray(lookup[:, 1]))
+        refined = refine_tags(np.asarray(green), found, layout)
+        geometry, rejected = place_card(refined, layout)
+        geometry = with_fringes(geometry, picture.pixels, lookup, refined.without(rejected), layout)
         apart = registration_mm(flat, (picture, geometry), layout)
         placed.append(RegisteredShot(file=file, picture=picture, geometry=geometry, registration_mm=apart, blur_px=refined.blur_px))
     return placed, registration_gate([(s.file.title, s.registration_mm) for s in placed])
 
 
-def _refined(picture: Picture, found: FoundTags, layout: Layout) -> FoundTags:
-    """The tags to a fraction of a pixel. An ordinary curve brings the light near enough to linear for placing."""
-    import cv2
-
-    levels = int(picture.full_scale) + 1
-    lookup = power_curve(1.0 if picture.linear else 2.2).lookup(levels)
-    return refine_tags(np.asarray(cv2.LUT(np.ascontiguousarray(picture.pixels[..., 1]), lookup)), found, layout)
+def _near_linear(picture: Picture) -> Floats:
+    """Lookup (levels, 3): an ordinary curve brings the light near enough to linear for placing."""
+    curve = power_curve(1.0 if picture.linear else 2.2).lookup(int(picture.full_scale) + 1)
+    return np.repeat(curve[:, None], 3, axis=1)
 
 
 def lacking_shots(kinds: set[str], wants_sparkle: bool, lamps_deg: list[float | None], has_flat: bool) -> list[str]:

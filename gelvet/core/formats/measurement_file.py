@@ -92,6 +92,14 @@ def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any
         "rotation_deg": number(cal.geometry.rotation_deg),
         "blur_px": number(cal.blur_px),
         "blur_mm": number(cal.blur_mm),
+        "sharpening": None
+        if cal.sharpening is None
+        else {
+            "halo": number(cal.sharpening.halo),
+            "halo_mm": number(cal.sharpening.halo_px / cal.geometry.pixels_per_mm),
+            "blur_mm": number(cal.sharpening.sd_px / cal.geometry.pixels_per_mm),
+        },
+        "fringes_px": [number(px) for px in cal.geometry.fringes_px],
         "homography": [numbers(row) for row in cal.geometry.matrix],
         "lens_bend": 0.0 if cal.geometry.lens is None else number(cal.geometry.lens.bend),
         "patches": 0 if cal.fit is None else len(cal.fit.residual_de00),

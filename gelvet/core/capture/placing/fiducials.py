@@ -27,6 +27,10 @@ class FoundTags:
     image_size: tuple[int, int]  # width, height
     blur_px: float | None = None
 
+    def without(self, ids: Sequence[int]) -> "FoundTags":
+        """The others."""
+        return replace(self, corners={tag: corners for tag, corners in self.corners.items() if tag not in ids})
+
 
 @dataclass(frozen=True, slots=True)
 class SeenTag:

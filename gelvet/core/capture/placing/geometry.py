@@ -1,6 +1,6 @@
 """Where the card lies in the image: a homography from card millimetres to pixel coordinates, and the lens's bend."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -38,14 +38,24 @@ class Lens:
         return Lens(self.bend, (x, y), self.radius_px / factor)
 
 
+@dataclass(frozen=True, slots=True)
+class Fringes:
+    """What moves red and blue off green: matrices (3, 3) on image px, hardly more than ones."""
+
+    red: Floats
+    blue: Floats
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Geometry:
-    """`matrix` (3, 3) takes card mm to ideal image px, pixel centres at whole numbers; `lens` bends these."""
+    """`matrix` (3, 3) takes card mm to ideal image px, pixel centres at whole numbers; `lens` bends these. They hold for
+    green, and for red and blue too where there are no `fringes`."""
 
     matrix: Floats
     size_mm: tuple[float, float]
     reprojection_px: float
     lens: Lens | None = None
+    fringes: Fringes | None = None
 
     @property
     def pixels_per_mm(self) -> float:
@@ -70,8 +80,22 @@ class Geometry:
         ideal = np.asarray(homogeneous[:, :2] / homogeneous[:, 2:])
         return ideal if self.lens is None else self.lens.distort(ideal)
 
+    @property
+    def fringes_px(self) -> tuple[float, float]:
+        """The furthest that red and blue lie off green on the card."""
+        width, height = self.size_mm
+        corners = np.array([[0, 0], [width, 0], [width, height], [0, height]])
+        red, green, blue = (self.of_channel(c).to_pixels(corners) for c in range(3))
+        return float(np.linalg.norm(red - green, axis=1).max()), float(np.linalg.norm(blue - green, axis=1).max())
+
+    def of_channel(self, channel: int) -> "Geometry":
+        """Where the card lies in red (0), green (1) or blue (2). A fringe is too small to mind that the lens bends it too."""
+        if self.fringes is None or channel == 1:
+            return replace(self, fringes=None)
+        return replace(self, matrix=(self.fringes.red if channel == 0 else self.fringes.blue) @ self.matrix, fringes=None)
+
     def reduced(self, factor: int) -> "Geometry":
-        """The same card in the image reduced by a whole `factor`, pixels averaged."""
+        """The same card in the image reduced by a whole `factor`, pixels averaged; fringes are too small to matter there."""
         shift = 0.5 / factor - 0.5
         shrink = np.array([[1 / factor, 0, shift], [0, 1 / factor, shift], [0, 0, 1]])
         lens = None if self.lens is None else self.lens.reduced(factor)

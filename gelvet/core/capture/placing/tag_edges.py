@@ -1,14 +1,18 @@
 """The tags' corners to a fraction of a pixel: each edge by the light that it divides, and the blur that the edges show."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.placing.fiducials import MINIMUM_TAGS, FoundTags, place_card, tag_corners_mm
+from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.card.dictionary import MODULES
 from gelvet.core.card.layout import Layout
 
 Line = tuple[Floats, Floats]  # a point and a direction, px
 _SAMPLES_ALONG = 40
+_ENOUGH_SAMPLES = 200
 # How far to either side of a tag's edge its light is looked at: in modules, and closer, in pixels and in widths of the blur.
 _WIDE_VIEW = 0.7
 _NARROW_VIEW_PX, _NARROW_VIEW_BLURS, _NARROW_ROUNDS = 4.0, 5.0, 2
@@ -28,15 +32,29 @@ def refine_tags(linear_green: Floats, found: FoundTags, layout: Layout) -> Found
     for _ in range(_NARROW_ROUNDS):
         sure = {tag: corners[tag] for tag in seen} if len(seen) > MINIMUM_TAGS else corners
         geometry, rejected = place_card(FoundTags(corners=sure, image_size=found.image_size), layout)
-        module_px = geometry.pixels_per_mm * layout.tags[0].size_mm / MODULES
-        view = max(_NARROW_VIEW_PX, _NARROW_VIEW_BLURS * (blur_px or 0.0)) / module_px
+        view, _ = narrow_view(geometry, tag_corners_mm(layout.tags[0]), blur_px)
         if view >= _WIDE_VIEW:
             break
         for tag in (t for t in layout.tags if t.id in corners and t.id not in rejected):
-            closer = _edges(linear_green, geometry.to_pixels(tag_corners_mm(tag)), view)
+            closer = refined_corners(linear_green, geometry.to_pixels(tag_corners_mm(tag)), view)
             if closer is not None:
-                corners[tag.id] = _corners(closer)
+                corners[tag.id] = closer
     return FoundTags(corners=corners, image_size=found.image_size, blur_px=blur_px)
+
+
+def narrow_view(geometry: Geometry, corners_mm: Floats, blur_px: float | None) -> tuple[float, float]:
+    """How far to look to either side of a tag's edges once they are known well: in modules, at most the wide view, and in px
+    with room to spare."""
+    module_px = geometry.pixels_per_mm * float(np.ptp(corners_mm[:, 0])) / MODULES
+    view = min(max(_NARROW_VIEW_PX, _NARROW_VIEW_BLURS * (blur_px or 0.0)) / module_px, _WIDE_VIEW)
+    return view, view * module_px + 4
+
+
+def refined_corners(plane: Floats, rough: Floats, view: float) -> Floats | None:
+    """A tag's corners (4, 2) px in linear light by its four edges, seen from a `view` to either side of where `rough` (4, 2)
+    has them, in modules; None where one is not seen."""
+    lines = _edges(plane, rough, view)
+    return None if lines is None else _corners(lines)
 
 
 def _edges(plane: Floats, corners: Floats, view: float) -> list[Line] | None:
@@ -56,10 +74,34 @@ def _corners(lines: list[Line]) -> Floats:
 
 def _blur(plane: Floats, tags: list[tuple[Floats, list[Line]]]) -> float | None:
     """The blur (SD, px) that the edges of tags with these rough corners show; None where there are too few."""
-    samples = [
+    seen = [
         _edge_samples(plane, corners[side], corners[(side + 1) % 4], line) for corners, lines in tags for side, line in enumerate(lines)
     ]
-    return _edge_spread(*(np.concatenate(part) for part in zip(*samples, strict=True))) if samples else None
+    return _edge_spread(*(np.concatenate(part) for part in zip(*((e.distance_px, e.share) for e in seen), strict=True))) if seen else None
+
+
+@dataclass(frozen=True, slots=True)
+class EdgeProfile:
+    """All edges of the tags laid on each other: distance from the edge (n,) px, + outward, stored values there, their number; and
+    the values of the tags' black and of the paper around them."""
+
+    distance_px: Floats
+    codes: Floats
+    count: Floats
+    black: float
+    white: float
+
+
+def edge_profile(stored: Image, found: FoundTags) -> EdgeProfile | None:
+    """From one channel (h, w) as stored and the tags' exact corners; None where they show too little."""
+    sides = [(c[side], c[(side + 1) % 4]) for c in found.corners.values() for side in range(4)]
+    seen = [_edge_samples(stored, start, stop, (start, (stop - start) / np.linalg.norm(stop - start))) for start, stop in sides]
+    seen = [edge for edge in seen if len(edge.distance_px)]
+    if sum(len(edge.distance_px) for edge in seen) < _ENOUGH_SAMPLES:
+        return None
+    black, white = (float(np.mean(levels)) for levels in zip(*((e.black, e.white) for e in seen), strict=True))
+    distance, share, count = _binned(*(np.concatenate(part) for part in zip(*((e.distance_px, e.share) for e in seen), strict=True)))
+    return EdgeProfile(distance, black + (white - black) * share, count, black, white)
 
 
 def _edge_frame(start: Floats, stop: Floats, view: float = _WIDE_VIEW) -> tuple[Floats, Floats, float, float]:
@@ -116,8 +158,18 @@ def _straightened(places: Floats, light: Floats) -> Floats:
     return slope * places + shift
 
 
-def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: Line) -> tuple[Floats, Floats]:
-    """Signed distance (px, + outward) and normalised light of the pixels themselves beside an edge."""
+@dataclass(frozen=True, slots=True)
+class _EdgeSamples:
+    """The pixels beside one edge: signed distance (n,) px, + outward; their values as shares of the way from black to white."""
+
+    distance_px: Floats
+    share: Floats
+    black: float = 0.0
+    white: float = 1.0
+
+
+def _edge_samples(plane: Image, start: Floats, stop: Floats, line: Line) -> _EdgeSamples:
+    """The pixels themselves beside an edge; none where too few show it."""
     _, _, length, reach = _edge_frame(start, stop)
     point, direction = line
     outward = np.array([direction[1], -direction[0]])
@@ -129,30 +181,35 @@ def _edge_samples(plane: Floats, start: Floats, stop: Floats, line: Line) -> tup
     offset = np.stack([x, y], axis=-1) - point
     across, lengthwise = offset @ outward, offset @ direction
     inside = (np.abs(across) < reach) & (lengthwise > 0.15 * length) & (lengthwise < 0.85 * length)
-    values = plane[low[1] : high[1], low[0] : high[0]][inside]
+    values = plane[low[1] : high[1], low[0] : high[0]][inside].astype(np.float32)
     distance = across[inside]
     outer, inner = distance > 0.7 * reach, distance < -0.7 * reach
     if outer.sum() < 8 or inner.sum() < 8:
-        return np.empty(0), np.empty(0)
+        return _EdgeSamples(np.empty(0), np.empty(0))
     black, white = float(np.median(values[inner])), float(np.median(values[outer]))
-    return distance, (values - black) / max(white - black, 1e-6)
+    return _EdgeSamples(distance, (values - black) / max(white - black, 1e-6), black, white)
+
+
+def _binned(distance_px: Floats, share: Floats) -> tuple[Floats, Floats, Floats]:
+    """Mean distance, mean share and number of the samples in each eighth of a pixel that has some."""
+    bins = np.round(distance_px * 8).astype(int)
+    bins -= bins.min()
+    count = np.bincount(bins)
+    used = count > 0
+    distance, mean = (np.bincount(bins, values)[used] / count[used] for values in (distance_px, share))
+    return distance, mean, count[used].astype(float)
 
 
 def _edge_spread(distance_px: Floats, share: Floats) -> float | None:
     """Standard deviation (px) of the blur whose integral the edges show; None where there is too little."""
     from scipy.special import erf
 
-    if len(distance_px) < 200:
+    if len(distance_px) < _ENOUGH_SAMPLES:
         return None
     widths = np.geomspace(0.28, 12, 90)
-    bins = np.round(distance_px * 8).astype(int)
-    bins -= bins.min()
-    count = np.bincount(bins)
-    used = count > 0
-    d = (np.bincount(bins, distance_px)[used]) / count[used]
-    v = (np.bincount(bins, share)[used]) / count[used]
+    d, v, count = _binned(distance_px, share)
     models = 0.5 * (1 + erf(d[None] / (np.sqrt(2) * widths[:, None])))
-    cost = ((models - v) ** 2 * count[used]).sum(axis=1)
+    cost = ((models - v) ** 2 * count).sum(axis=1)
     best = int(np.argmin(cost))
     if 0 < best < len(widths) - 1:
         log_widths, c = np.log(widths[best - 1 : best + 2]), cost[best - 1 : best + 2]

@@ -1,0 +1,127 @@
+"""What a device does to fine detail: channels that do not lie on each other, and edges that it sharpened."""
+
+import tempfile
+import unittest
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.blur import MAXIMUM_GAIN, Blur
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.placing.geometry import Geometry
+from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.card.builder import SwatchLabel, build_card
+from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.camera import Camera, develop, photograph, sixteen_bit
+from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, reference_of, simulate_scan, write_image
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.scanner import Scanner
+
+LAYOUT = build_card("DETAIL-01", "A6", [SwatchLabel("Granulating blue")])
+BLUE = {"S1": paint_of_codes("Granulating blue", ("PB29",), (1.0,), masstone_amount=2.6)}
+CAMERA = Camera(pixels_per_mm=12.5, tilt_deg=5.0, noise=0.002, tone="srgb", saturation=0.0)
+
+
+def photographed(camera: Camera, after: Callable[[Floats], Floats] = lambda code: code) -> CalibratedCapture:
+    """A calibrated photograph whose stored values went through `after`."""
+    card = card_for_camera(LAYOUT, BLUE, camera, 3)
+    pixels = sixteen_bit(after(develop(photograph(card, camera, 4), camera)))
+    return calibrate(Picture(pixels=pixels), LAYOUT, reference_of(card))
+
+
+def sharpened(amount: float, sd_px: float) -> Callable[[Floats], Floats]:
+    import cv2
+
+    def after(code: Floats) -> Floats:
+        plain = np.asarray(code, dtype=np.float32)
+        return np.asarray(plain + amount * (plain - cv2.GaussianBlur(plain, (0, 0), sd_px)))
+
+    return after
+
+
+def measured(shot: SimulatedCapture) -> dict[str, Any]:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"shot.{shot.ending}"
+        write_image(shot, path)
+        document: dict[str, Any] = measure_image(path, LAYOUT, shot.reference).document
+    return document
+
+
+class FringesTests(unittest.TestCase):
+    def test_a_lens_that_draws_red_and_blue_larger_is_seen_and_none_is_made_up(self) -> None:
+        for fringes in ((0.0, 0.0), (4e-4, -5e-4)):
+            geometry = photographed(replace(CAMERA, fringes=fringes)).calibration.geometry
+            with self.subTest(fringes=fringes):
+                if not any(fringes):
+                    self.assertIsNone(geometry.fringes)
+                    self.assertEqual(geometry.fringes_px, (0.0, 0.0))
+                    continue
+                assert geometry.fringes is not None
+                for matrix, larger in zip((geometry.fringes.red, geometry.fringes.blue), fringes, strict=True):
+                    np.testing.assert_allclose(np.diag(matrix)[:2] - 1, larger, atol=6e-5)
+
+    def test_the_channels_of_a_place_are_read_where_each_of_them_lies(self) -> None:
+        geometry = photographed(replace(CAMERA, fringes=(5e-4, 0.0))).calibration.geometry
+        point = np.array([[8.0, 9.0]])
+        red, green, blue = (geometry.of_channel(c).to_pixels(point)[0] for c in range(3))
+        np.testing.assert_array_equal(green, blue)
+        self.assertAlmostEqual(float(np.linalg.norm(red - green)), geometry.fringes_px[0], delta=0.15)
+        self.assertIsInstance(geometry.reduced(2), Geometry)
+
+    def test_a_scanner_that_reads_red_and_blue_rows_later_makes_no_second_pigment(self) -> None:
+        scanner = Scanner(noise=0.001, relief_shading=0.004)
+        plain, late = (measured(simulate_scan(LAYOUT, BLUE, replace(scanner, row_lag_px=lag), 3)) for lag in ((0.0, 0.0), (0.35, -0.35)))
+        np.testing.assert_allclose(late["calibration"]["fringes_px"], 0.35, atol=0.05)
+        self.assertEqual(plain["calibration"]["fringes_px"], [0.0, 0.0])
+        one, two = (document["swatches"]["S1"]["separation"]["index"] for document in (plain, late))
+        self.assertAlmostEqual(two, one, delta=0.06)
+
+
+class BlurTests(unittest.TestCase):
+    def test_the_gain_undoes_the_response_and_stops_at_its_limit(self) -> None:
+        frequency = np.linspace(0, 12, 200)
+        for blur in (Blur(0.04), Blur(0.05, 0.8, 0.09), Blur(0.0), Blur(2.0)):
+            gain, response = blur.gain(frequency), blur.response(frequency)
+            undone = response > 1 / MAXIMUM_GAIN
+            np.testing.assert_allclose((gain * response)[undone], 1)
+            self.assertTrue(np.all(gain[~undone] == MAXIMUM_GAIN))
+
+    def test_the_response_is_that_of_the_filters_themselves(self) -> None:
+        import cv2
+
+        wave = np.cos(2 * np.pi * np.arange(4000) / 25.0)[None].astype(np.float64)
+        blurred = cv2.GaussianBlur(wave, (0, 0), 3.0)
+        seen = blurred + 0.7 * (blurred - cv2.GaussianBlur(blurred, (0, 0), 5.0))
+        middle = slice(500, -500)
+        left = float(np.std(seen[0, middle]) / np.std(wave[0, middle]))
+        self.assertAlmostEqual(float(Blur(3.0, 0.7, 5.0).response(np.array(1 / 25.0))), left, delta=0.01)
+
+
+class SharpeningTests(unittest.TestCase):
+    def test_what_a_camera_sharpened_is_told_from_the_edges_and_none_is_made_up(self) -> None:
+        self.assertIsNone(photographed(CAMERA).calibration.sharpening)
+        for amount, sd_px in ((0.6, 1.0), (1.2, 1.6)):
+            calibration = photographed(CAMERA, sharpened(amount, sd_px)).calibration
+            with self.subTest(amount=amount):
+                assert calibration.sharpening is not None and calibration.blur is not None
+                plain = photographed(CAMERA).calibration.blur
+                assert plain is not None
+                frequency = np.array([1.0, 2.0, 3.0])
+                halo = 1 - np.exp(-2 * (np.pi * sd_px / calibration.geometry.pixels_per_mm * frequency) ** 2)
+                np.testing.assert_allclose(calibration.blur.response(frequency), plain.response(frequency) * (1 + amount * halo), rtol=0.04)
+
+    def test_a_sharpened_scan_granulates_no_more_than_a_plain_one(self) -> None:
+        for tone in ("srgb", "linear"):
+            scan = simulate_scan(LAYOUT, BLUE, Scanner(noise=0.001, tone=tone), 3)
+            code = sharpened(1.0, 1.0)(scan.image.astype(np.float32) / 65535)
+            crisp = replace(scan, image=(np.clip(code, 0, 1) * 65535 + 0.5).astype(np.uint16))
+            one, two = (measured(shot)["swatches"]["S1"]["granulation"] for shot in (scan, crisp))
+            with self.subTest(tone=tone):
+                self.assertAlmostEqual(two["index"] / one["index"], 1, delta=0.03)
+                self.assertAlmostEqual(two["grain_mm"] / one["grain_mm"], 1, delta=0.03)
+                self.assertLess(two["gain"], one["gain"])
