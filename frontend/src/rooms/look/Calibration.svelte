@@ -33,6 +33,7 @@
       .map(([key, before, after]) => `${before}${document.device![key]}${after}`)
       .join(", "),
   );
+  const fringes = $derived(Math.max(0, ...(calibration.fringes_px ?? [])));
   const left = $derived(calibration.gates.filter((g) => g.state !== "pass"));
 </script>
 
@@ -87,6 +88,14 @@
   {/if}
   <dt class="text-faint">blur</dt>
   <dd>{calibration.blur_mm === null ? "unknown" : `${calibration.blur_mm.toFixed(3)} mm (σ)`}</dd>
+  {#if calibration.sharpening}
+    <dt class="text-faint">sharpened</dt>
+    <dd>by the device, {calibration.sharpening.halo.toFixed(1)} times; undone in the figures</dd>
+  {/if}
+  {#if fringes > 0}
+    <dt class="text-faint">colour fringes</dt>
+    <dd>{fringes.toFixed(2)} px at most; laid back on green</dd>
+  {/if}
   <dt class="text-faint">made by</dt>
   <dd>{algorithm}{versions > 1 ? `, version ${versions} of this capture` : ""}</dd>
 </dl>
