@@ -4,11 +4,14 @@ import unittest
 
 import numpy as np
 
+from gelvet.core.capture.colour.grey import neutral_patches
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
+from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.measure.components import end_members, unmix
 from gelvet.core.measure.separation import PixelPath, band_limited, off_path, pixel_path
 from gelvet.core.measure.values import ZonePixels, tint_depth
+from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import paint_card
 from gelvet.core.simulate.scanner import device_weights
@@ -28,6 +31,17 @@ class SeparationOnCards(unittest.TestCase):
         seen, alone = ([np.array(c["lab"]) for c in parts] for parts in (found["components"], true["components"]))
         straight, crossed = ([float(ciede2000(seen[0], alone[i])), float(ciede2000(seen[1], alone[1 - i]))] for i in (0, 1))
         self.assertLess(max(straight if sum(straight) < sum(crossed) else crossed), 6)
+
+    def test_colours_that_are_hardly_known_leave_the_parting_less_sure(self) -> None:
+        card = lit_card()
+        target = card.flat.reference
+        grey = neutral_patches(target.xyz)
+        greys = ReferenceTarget(ids=tuple(i for i, is_grey in zip(target.ids, grey, strict=True) if is_grey), xyz=target.xyz[grey])
+        unsure = measure_image(card.image, card.flat.card.layout, greys).document
+        self.assertEqual(unsure["calibration"]["tier"], "grey")
+        found, known = (of["swatches"]["S1"]["separation"] for of in (unsure, measured_with(0).document))
+        self.assertGreater(found["u"] / found["index"], 2 * known["u"] / known["index"])
+        self.assertLess(abs(found["index"] - card.truth["swatches"]["S1"]["separation"]["index"]), 2 * found["u"])
 
     def test_a_wash_among_deep_colours_is_judged_by_its_own_depths(self) -> None:
         """On the simulator's own light, whose truth is worked out in another way."""
