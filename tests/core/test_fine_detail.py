@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
 from gelvet.core.capture.blur import MAXIMUM_GAIN, Blur
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.calibration import calibrate
@@ -37,25 +36,13 @@ def painted() -> PaintedCard:
 @lru_cache(maxsize=4)
 def photographed(camera: Camera, amount: float = 0.0, sd_px: float = 1.0) -> CalibratedCapture:
     """A calibrated photograph, sharpened by `amount` times the difference to a blur of `sd_px`."""
-    code = sharpened(develop(photograph(painted(), camera, 4), camera), amount, sd_px)
+    code = develop(photograph(painted(), camera, 4), replace(camera, sharpening=(amount, sd_px)))
     return calibrate(Picture(pixels=sixteen_bit(code)), LAYOUT, reference_of(painted()))
-
-
-def sharpened(code: Floats, amount: float, sd_px: float) -> Floats:
-    import cv2
-
-    plain = np.asarray(code, dtype=np.float32)
-    return np.asarray(plain + amount * (plain - cv2.GaussianBlur(plain, (0, 0), sd_px)))
-
-
-@lru_cache(maxsize=1)
-def scanned() -> SimulatedCapture:
-    return simulate_scan(LAYOUT, BLUE, SCANNER, 3)
 
 
 @lru_cache(maxsize=1)
 def plainly_measured() -> dict[str, Any]:
-    return measured(scanned())
+    return measured(simulate_scan(LAYOUT, BLUE, SCANNER, 3))
 
 
 def measured(shot: SimulatedCapture) -> dict[str, Any]:
@@ -128,8 +115,7 @@ class SharpeningTests(unittest.TestCase):
                 np.testing.assert_allclose(found.blur.response(frequency), plain.blur.response(frequency) * (1 + amount * halo), rtol=0.04)
 
     def test_a_sharpened_scan_granulates_no_more_than_a_plain_one(self) -> None:
-        code = sharpened(scanned().image.astype(np.float32) / 65535, 1.0, 1.0)
-        crisp = measured(replace(scanned(), image=(np.clip(code, 0, 1) * 65535 + 0.5).astype(np.uint16)))
+        crisp = measured(simulate_scan(LAYOUT, BLUE, replace(SCANNER, sharpening=(1.0, 1.0)), 3))
         self.assertIsNone(plainly_measured()["calibration"]["sharpening"])
         self.assertAlmostEqual(crisp["calibration"]["sharpening"]["halo"], 1.0, delta=0.4)
         one, two = (document["swatches"]["S1"]["granulation"] for document in (plainly_measured(), crisp))

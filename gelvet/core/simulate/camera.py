@@ -8,7 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.simulate.lamp import Lamp, lit_by
 from gelvet.core.simulate.painted_card import PaintedCard
-from gelvet.core.simulate.scanner import edge_filter
+from gelvet.core.simulate.scanner import edge_filter, sharpened
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 CameraKind = Literal["daylight", "lamp-led"]
@@ -23,7 +23,8 @@ class Camera:
     `distance_mm` from lens to card sets the perspective. `distortion` is the relative radial shift at the image's corner
     (negative: barrel). `fall_off` is the share of the light lost at the card's darkest corner, `contrast` 0 to 0.5 how far
     the tone curve bends into toe and shoulder, `saturation` what the camera adds to the colours before that, `balance` a
-    wrong white balance. `fringes` is how much larger the lens draws red and blue than green.
+    wrong white balance. `fringes` is how much larger the lens draws red and blue than green;
+    `sharpening` what the camera adds to its picture: so many times the difference to a blur of so many px.
     """
 
     kind: CameraKind = "daylight"
@@ -44,6 +45,7 @@ class Camera:
     noise: float = 0.004
     margin_mm: float = 12.0
     fringes: tuple[float, float] = (0.0, 0.0)
+    sharpening: tuple[float, float] = (0.0, 1.0)
 
 
 def random_camera(rng: np.random.Generator, kind: CameraKind, *, tilt_to: float = 12.0, fall_off_to: float = 0.25) -> Camera:
@@ -67,6 +69,7 @@ def random_camera(rng: np.random.Generator, kind: CameraKind, *, tilt_to: float 
         blur_px=float(rng.uniform(0.55, 0.9)),
         noise=float(rng.uniform(0.002, 0.006)),
         fringes=(float(lens.uniform(-4e-4, 4e-4)), float(lens.uniform(-4e-4, 4e-4))),
+        sharpening=(float(lens.uniform(0.0, 0.8)) if tone == "camera" else 0.0, float(lens.uniform(0.8, 1.5))),
     )
 
 
@@ -115,10 +118,9 @@ def develop(linear: Floats, camera: Camera) -> Floats:
     if camera.tone == "linear":
         return light
     encoded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.maximum(light, 1e-9) ** np.float32(1 / 2.4) - 0.055)
-    if camera.tone == "srgb":
-        return np.asarray(encoded)
-    bent = encoded * encoded * (3 - 2 * encoded)
-    return np.asarray((1 - camera.contrast) * encoded + camera.contrast * bent)
+    if camera.tone == "camera":
+        encoded = (1 - camera.contrast) * encoded + camera.contrast * encoded * encoded * (3 - 2 * encoded)
+    return sharpened(encoded, *camera.sharpening)
 
 
 def sixteen_bit(code: Floats) -> Image:

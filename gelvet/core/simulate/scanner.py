@@ -20,7 +20,8 @@ ToneCurve = Literal["linear", "srgb", "gamma-1.8", "gamma-2.2"]
 class Scanner:
     """Settings of one device and one scan. Lengths in scan pixels where the name says so.
 
-    `row_lag_px` is how much further down the page red and blue are read than green.
+    `row_lag_px` is how much further down the page red and blue are read than green; `sharpening` what the driver adds to the stored
+    values: so many times the difference to a blur of so many px.
     """
 
     kind: ScannerKind = "white-led"
@@ -34,6 +35,7 @@ class Scanner:
     margin_mm: float = 4.0
     exposure: float = 0.97
     row_lag_px: tuple[float, float] = (0.0, 0.0)
+    sharpening: tuple[float, float] = (0.0, 1.0)
 
 
 def random_scanner(rng: np.random.Generator, kind: ScannerKind, dpi: int = 300) -> Scanner:
@@ -50,6 +52,8 @@ def random_scanner(rng: np.random.Generator, kind: ScannerKind, dpi: int = 300) 
         relief_shading=float(rng.uniform(0.003, 0.014)),
         margin_mm=float(rng.uniform(2, 6)),
         row_lag_px=(float(rows.uniform(-0.25, 0.25)), float(rows.uniform(-0.25, 0.25))),
+        # Every other driver sharpens unless it is told not to.
+        sharpening=(float(max(rows.uniform(-0.8, 0.8), 0.0)), float(rows.uniform(0.8, 1.5))),
     )
 
 
@@ -95,7 +99,18 @@ def scan(card: PaintedCard, scanner: Scanner, seed: int) -> Image:
     page *= scanner.exposure * _illumination((size[1], size[0]), scanner, rng)
     sigma = scanner.noise * np.sqrt(np.maximum(page, 0.02))
     page += sigma * rng.standard_normal(page.shape, dtype=np.float32)
-    return (encode_tone(np.clip(page, 0, 1), scanner.tone) * 65535 + 0.5).astype(np.uint16)
+    code = sharpened(encode_tone(np.clip(page, 0, 1), scanner.tone), *scanner.sharpening)
+    return (np.clip(code, 0, 1) * 65535 + 0.5).astype(np.uint16)
+
+
+def sharpened(code: Floats, amount: float, blur_px: float) -> Floats:
+    """Stored values (h, w, 3) with `amount` times the difference to their blur added; may leave 0 to 1."""
+    import cv2
+
+    if not amount:
+        return code
+    plain = np.asarray(code, dtype=np.float32)
+    return np.asarray(plain + amount * (plain - cv2.GaussianBlur(plain, (0, 0), blur_px)))
 
 
 def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Floats:

@@ -31,6 +31,8 @@ from gelvet.site.problems import Problem
 
 _TARGET_SEED = 7
 _PREVIEW_PIXELS_PER_MM = 3.0
+# What ordinary devices do to fine detail: rows read a little later, a lens for several colours, a little sharpening.
+_ROW_LAG_PX, _FRINGES, _SHARPENING = (0.15, -0.1), (2e-4, -3e-4), (0.4, 1.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,7 +141,7 @@ def preview(card: Card, device: DeviceSettings) -> Image:
         return np.asarray(scan(painted, scanner, 1) >> 8, dtype=np.uint8)
     sharp = _camera(device)
     share = _PREVIEW_PIXELS_PER_MM / 20.0
-    camera = replace(sharp, pixels_per_mm=sharp.pixels_per_mm * share, blur_px=max(sharp.blur_px * share, 0.4))
+    camera = replace(sharp, pixels_per_mm=sharp.pixels_per_mm * share, blur_px=max(sharp.blur_px * share, 0.4), sharpening=(0.0, 1.0))
     return eight_bit(develop(photograph(painted, camera, 1, _lamp(device)), camera))
 
 
@@ -168,15 +170,16 @@ def _target(device: DeviceSettings) -> int:
 
 def _scanner(device: DeviceSettings) -> Scanner:
     plain = Scanner(
-        kind=cast(ScannerKind, device.kind), dpi=device.dpi, tone=cast(ToneCurve, device.tone), rotation_deg=device.rotation_deg
-    )
+        kind=cast(ScannerKind, device.kind), dpi=device.dpi, tone=cast(ToneCurve, device.tone), rotation_deg=device.rotation_deg,
+        row_lag_px=_ROW_LAG_PX,
+    )  # fmt: skip
     return spoil_scanner(plain, cast(Fault | None, device.fault))
 
 
 def _camera(device: DeviceSettings) -> Camera:
     plain = Camera(
         kind=cast(CameraKind, device.kind), tone=cast(CameraTone, device.tone), tilt_deg=device.tilt_deg, fall_off=device.fall_off,
-        rotation_deg=device.rotation_deg,
+        rotation_deg=device.rotation_deg, fringes=_FRINGES, sharpening=_SHARPENING if device.tone == "camera" else (0.0, 1.0),
     )  # fmt: skip
     return spoil_camera(plain, cast(Fault | None, device.fault))
 
