@@ -6,7 +6,6 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.blur import Blur
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.classes import USUAL
@@ -78,10 +77,10 @@ class AgainstTruth(unittest.TestCase):
 
 
 class Grain(unittest.TestCase):
-    paper = paper_texture([grainy(95, 0.15, 0.4, 5)], Blur(0.0), np.empty((0, 2)))
+    paper = paper_texture([grainy(95, 0.15, 0.4, 5)], 0.0, np.empty((0, 2)))
 
     def measure(self, wash: ZonePixels, blur_mm: float = 0.0, noise: float = 0.0) -> Granulation:
-        found = granulation(wash, self.paper, Blur(blur_mm), np.array([[70.0, noise]]), "wash")
+        found = granulation(wash, self.paper, blur_mm, np.array([[70.0, noise]]), "wash")
         assert isinstance(found, Granulation), found
         return found
 
@@ -139,7 +138,7 @@ class Grain(unittest.TestCase):
             (coarse, self.paper, "resolution"),
             (grainy(70, 2, 0.5, 1), None, "paper"),
         ):
-            found = granulation(wash, paper, Blur(0.03), np.empty((0, 2)), "wash")
+            found = granulation(wash, paper, 0.03, np.empty((0, 2)), "wash")
             assert isinstance(found, Absent)
             self.assertIn(words, found.reason)
 

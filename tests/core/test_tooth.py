@@ -5,7 +5,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.lit_shots import lit_shots
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
@@ -27,7 +26,7 @@ class Tooth(unittest.TestCase):
         y, x = np.mgrid[:360, :480] / scale
         height = 0.02 * np.cos(2 * np.pi * (0.9 * x + 0.5 * y))
         dy, dx = np.gradient(height, 1 / scale)
-        found = relief_from_slopes(dx, dy, scale, Blur(0.0))[40:-40, 40:-40]
+        found = relief_from_slopes(dx, dy, scale, 0.0)[40:-40, 40:-40]
         true = height[40:-40, 40:-40]
         self.assertGreater(np.corrcoef(found.ravel(), true.ravel())[0, 1], 0.99)
 
@@ -61,7 +60,7 @@ class Tooth(unittest.TestCase):
         white = np.array(measured.document["zones"]["S1.paper"]["xyz"])
         places = [z.rect for z in measured.capture.layout.zones_of("paper")]
         zones = [zone_pixels(measured.capture, z, full_resolution=True) for z in measured.capture.layout.zones_of("paper")]
-        texture = paper_texture(zones, measured.capture.calibration.blur, measured.capture.calibration.noise_l)
+        texture = paper_texture(zones, measured.capture.calibration.blur_mm, measured.capture.calibration.noise_l)
         found = paper_shading(lit_shots(measured.capture, white, measured.shots), places, texture)
         assert found is not None
         return found
@@ -78,8 +77,8 @@ class Tooth(unittest.TestCase):
 
     def test_what_lies_in_the_hollows_follows_them_and_what_does_not_is_told_apart(self) -> None:
         rng = np.random.default_rng(4)
-        hollows, other = (banded(rng.standard_normal((240, 320)).astype(np.float32), 20.0, Blur(0.0)) for _ in range(2))
-        place = Hollows(hollows, 20.0, Blur(0.0))
+        hollows, other = (banded(rng.standard_normal((240, 320)).astype(np.float32), 20.0, 0.0) for _ in range(2))
+        place = Hollows(hollows, 20.0, 0.0)
         self.assertGreater(place.follow(0.3 + hollows) or 0, 0.9)
         self.assertLess(place.follow(0.3 - hollows) or 0, -0.9)
         self.assertLess(abs(place.follow(0.3 + other) or 1), 0.2)

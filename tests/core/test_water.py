@@ -7,7 +7,6 @@ from typing import Any
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.lit_shots import lit_shots
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.compare.profile_words import profile_phrases
@@ -185,7 +184,7 @@ class Fields(unittest.TestCase):
 
         def seen(cycles_mm: float) -> float:
             depth = np.broadcast_to(0.3 + 0.02 * np.sin(2 * np.pi * cycles_mm * x), (240, 480))
-            return eye_variance(spectrum_of(field(depth, 12.0)), Blur(0.0), 0.0)
+            return eye_variance(spectrum_of(field(depth, 12.0)), 0.0, 0.0)
 
         best = 8.0 / (ARMS_LENGTH_MM * np.tan(np.radians(1)))
         self.assertGreater(seen(best), 3 * seen(best / 8))

@@ -7,7 +7,6 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask, channel_maximum
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
@@ -51,7 +50,7 @@ class Calibration:
     model: ColourModel
     tier: Tier
     gates: tuple[Gate, ...]
-    blur_px: float | None
+    blur_px: float | None  # SD of the Gaussian that blurred the light, before any sharpening
     noise_l: Floats  # (n, 2): lightness of a flat patch and the SD of its pixels in L*
     sharpening: Sharpening | None = None
     pixel_noise: PixelNoise | None = None
@@ -73,16 +72,7 @@ class Calibration:
 
     @property
     def blur_mm(self) -> float | None:
-        """The Gaussian (SD) that the tags' edges look like."""
         return None if self.blur_px is None else self.blur_px / self.geometry.pixels_per_mm
-
-    @property
-    def blur(self) -> Blur | None:
-        """What the capture did to fine detail, the device's sharpening included."""
-        if self.blur_mm is None or self.sharpening is None:
-            return None if self.blur_mm is None else Blur(self.blur_mm)
-        scale, sharpened = self.geometry.pixels_per_mm, self.sharpening
-        return Blur(sharpened.sd_px / scale, sharpened.halo, sharpened.halo_px / scale)
 
     def beyond_gamut(self, lab: Floats) -> float:
         """How far, in ΔE*ab, `lab` (3,) lies outside the colours of the reference patches; 0 inside, or without patches."""
@@ -132,7 +122,8 @@ class CalibratedCapture:
     def linear(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """Device light (h, w, 3) float32 of `rect`, rectified and evenly lit, and a mask (h, w) of what may be measured."""
         cal = self.calibration
-        linear, good = linear_part(self.picture, cal.geometry, rect, pixels_per_mm or cal.geometry.pixels_per_mm, cal.lookup)
+        scale = pixels_per_mm or cal.geometry.pixels_per_mm
+        linear, good = linear_part(self.picture, cal.geometry, rect, scale, cal.lookup, cal.sharpening)
         linear /= cal.light.over(rect, linear.shape[:2])
         return linear, good
 

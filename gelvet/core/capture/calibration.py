@@ -74,7 +74,8 @@ def calibrate(
         layout=layout,
         calibration=Calibration(
             geometry=geometry, lookup=device.lookup(fitted.tone), light=fitted.light, model=model, tier=tier, gates=(),
-            blur_px=found.blur_px, sharpening=sharpening, noise_l=np.empty((0, 2)), fit=fitted.colour,
+            blur_px=found.blur_px if sharpening is None else sharpening.sd_px, sharpening=sharpening,
+            noise_l=np.empty((0, 2)), fit=fitted.colour,
             patch_ids=fitted.rows.ids,
         ),
     )  # fmt: skip

@@ -11,10 +11,12 @@ from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
 from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
 
 _SATURATED = 0.998
+_MARGIN_PX = 4
 
 
 class Device:
@@ -48,15 +50,19 @@ class Device:
         return flat[keep].mean(axis=0), float(1 - good.mean())
 
 
-def linear_part(picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm: float, lookup: Floats) -> tuple[Floats, Mask]:
-    """Linear device light (h, w, 3) float32 of `rect`, and where it is neither clipped, missing nor outside the image."""
+def linear_part(
+    picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm: float, lookup: Floats, sharpening: Sharpening | None = None
+) -> tuple[Floats, Mask]:
+    """Linear device light (h, w, 3) float32 of `rect`, the device's `sharpening` undone, and where it is neither clipped, missing
+    nor outside the image."""
     shape = rectified_grid(rect, pixels_per_mm)
-    place = geometry.bounds_px(rect, picture.pixels.shape)
+    place = geometry.bounds_px(rect, picture.pixels.shape, _MARGIN_PX if sharpening is None else _MARGIN_PX + sharpening.reach_px)
     if place is None:
         return np.zeros((*shape, 3), dtype=np.float32), np.zeros(shape, dtype=bool)
     part = picture.pixels[place]
     origin = (place[1].start, place[0].start)
-    linear = _upright(apply_lookup(part, lookup), origin, geometry, rect, pixels_per_mm)
+    light = apply_lookup(part, lookup) if sharpening is None else apply_lookup(*sharpening.undone(part, lookup))
+    linear = _upright(light, origin, geometry, rect, pixels_per_mm)
     bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
     if picture.finite is not None:
         bad |= ~picture.finite[place]

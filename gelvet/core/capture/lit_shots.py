@@ -92,18 +92,23 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
 
     A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
     cal = flat.calibration
-    same = shot.picture.pixels.dtype == flat.picture.pixels.dtype and shot.picture.icc_profile == flat.picture.icc_profile
-    if same and shot.picture.linear == flat.picture.linear:
+    one, other = shot.picture, flat.picture
+    same = one.pixels.dtype == other.pixels.dtype and one.icc_profile == other.icc_profile and one.linear == other.linear
+    if same:
         lookup, light = cal.lookup, Overview.of_linear(shot.picture, cal.lookup, shot.geometry, flat.layout)
     else:
         device, tone = Device(shot.picture, None), power_curve(1.0 if shot.picture.linear else 2.2)
         lookup = device.lookup(tone)
         light = Overview.of_linear(shot.picture, lookup, shot.geometry, flat.layout)
+    # One device sharpens all its shots alike.
+    sharpening = cal.sharpening if same else None
     # Relief in a low light roughens the tags' edges: the focus is no worse than in the flat shot.
     blurs = [
-        b * shot.geometry.pixels_per_mm / g.pixels_per_mm for b, g in ((cal.blur_px, cal.geometry), (shot.blur_px, shot.geometry)) if b
+        b * shot.geometry.pixels_per_mm / g.pixels_per_mm
+        for b, g in ((cal.blur_px, cal.geometry), (None if sharpening else shot.blur_px, shot.geometry))
+        if b
     ]
-    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None), sharpening=None)
+    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None), sharpening=sharpening)
     return replace(flat, picture=shot.picture, calibration=calibration, paint=None)
 
 

@@ -15,6 +15,7 @@ from gelvet.core.capture.placing.tag_edges import edge_profile
 _STEP_PX = 0.125
 _REACH_PX = 16.0
 _START_PX = 1.5
+_FINE, _UNDOING_ROUNDS = 65535, 4
 # A profile that never leaves the way from black to white by more than this share of it has no rims.
 _RIM = 0.008
 # Rims lower than this are no sharpening but a lens's or a printer's own edge; and the edge must be far better explained with them.
@@ -29,6 +30,25 @@ class Sharpening:
     sd_px: float
     halo: float
     halo_px: float
+
+    @property
+    def reach_px(self) -> int:
+        """How far a pixel's value reaches."""
+        return int(np.ceil(3 * self.halo_px))
+
+    def undone(self, stored: Image, lookup: Floats) -> tuple[Image, Floats]:
+        """Values (h, w, 3) before they were sharpened, in 16 bits, and the `lookup` (65536, 3) that makes those linear."""
+        import cv2
+
+        top = len(lookup) - 1
+        seen = stored.astype(np.float32) * np.float32(_FINE / top)
+        # What was added is a share of the answer itself, so that each round leaves but a fraction of what the one before did.
+        before = seen
+        for _ in range(_UNDOING_ROUNDS):
+            before = (seen + self.halo * cv2.GaussianBlur(before, (0, 0), self.halo_px, borderType=cv2.BORDER_REPLICATE)) / (1 + self.halo)
+        levels = np.linspace(0, top, _FINE + 1)
+        fine = lookup if top == _FINE else np.stack([np.interp(levels, np.arange(top + 1), column) for column in lookup.T], axis=1)
+        return (np.clip(before, 0, _FINE) + 0.5).astype(np.uint16), fine.astype(np.float32)
 
 
 def find_sharpening(stored: Image, lookup: Floats, found: FoundTags) -> Sharpening | None:

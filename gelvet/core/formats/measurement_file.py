@@ -97,7 +97,6 @@ def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any
         else {
             "halo": number(cal.sharpening.halo),
             "halo_mm": number(cal.sharpening.halo_px / cal.geometry.pixels_per_mm),
-            "blur_mm": number(cal.sharpening.sd_px / cal.geometry.pixels_per_mm),
         },
         "fringes_px": [number(px) for px in cal.geometry.fringes_px],
         "homography": [numbers(row) for row in cal.geometry.matrix],

@@ -200,5 +200,5 @@ def pool_paper(capture: CalibratedCapture, zones: list[MeasuredZone]) -> Paper |
         used_fraction=first.used_fraction,
     )
     cal = capture.calibration
-    texture = paper_texture([p for _, p in good], cal.blur, cal.noise_l)
+    texture = paper_texture([p for _, p in good], cal.blur_mm, cal.noise_l)
     return Paper(pooled, texture, tuple(z.zone.rect for z in zones if isinstance(z.colour, ZoneColour)))

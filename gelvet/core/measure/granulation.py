@@ -6,7 +6,6 @@ from functools import lru_cache
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.blur import Blur
 from gelvet.core.colour.spaces import lightness
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Tooth
@@ -18,6 +17,7 @@ GRAIN_BAND, MOTTLE_BAND, FINE_BAND = (0.4, 3.0), (0.1, 0.4), (3.0, 5.0)
 SEPARATION_BAND = (0.1, 3.0)
 # The part of it where coarsely stored colour can still be trusted, if the file does not say how coarsely.
 COARSE_SEPARATION_BAND = (0.1, 1.0)
+MAXIMUM_GAIN = 3.0
 MINIMUM_PIXELS_PER_MM = 7.5
 FINE_PIXELS_PER_MM = 19.6  # 500 ppi
 MINIMUM_SIDE_MM, MOTTLE_SIDE_MM = 5.0, 12.0
@@ -43,9 +43,9 @@ class Spectrum:
         """(h, w); its sum is the variance."""
         return self.coefficients**2 / self.coefficients.size
 
-    def response(self, band: tuple[float, float], blur: Blur) -> Floats:
+    def response(self, band: tuple[float, float], blur_mm: float) -> Floats:
         """Squared response (h, w) of a band with the capture's blur undone."""
-        return _response(self.coefficients.shape, self.pixels_per_mm, band, blur)
+        return _response(self.coefficients.shape, self.pixels_per_mm, band, blur_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,9 +89,9 @@ def cosine_frequency(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
 
 
 @lru_cache(maxsize=16)
-def _response(shape: tuple[int, ...], pixels_per_mm: float, band: tuple[float, float], blur: Blur) -> Floats:
+def _response(shape: tuple[int, ...], pixels_per_mm: float, band: tuple[float, float], blur_mm: float) -> Floats:
     frequency = cosine_frequency(shape, pixels_per_mm)
-    return np.asarray((band_pass(frequency, band) * blur.gain(frequency)) ** 2)
+    return np.asarray((band_pass(frequency, band) * blur_gain(frequency, blur_mm)) ** 2)
 
 
 def _filled(values: Floats, good: Mask) -> Floats:
@@ -123,70 +123,75 @@ def band_pass(frequency: Floats, band: tuple[float, float]) -> Floats:
     return (1 - low_pass(frequency, band[0])) * low_pass(frequency, band[1])
 
 
-def band_variance(spectrum: Spectrum, band: tuple[float, float], blur: Blur, noise_sd: float) -> float:
+def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
+    """What undoes the capture's Gaussian blur, at most 3."""
+    return np.asarray(np.exp(np.minimum(2 * (np.pi * blur_mm * frequency) ** 2, np.log(MAXIMUM_GAIN))))
+
+
+def band_variance(spectrum: Spectrum, band: tuple[float, float], blur_mm: float, noise_sd: float) -> float:
     """Variance of L* in `band`, blur undone, white noise of `noise_sd` a pixel taken off; may be a little negative."""
-    response = spectrum.response(band, blur)
+    response = spectrum.response(band, blur_mm)
     return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
 
 
 @lru_cache(maxsize=16)
-def _eye_response(shape: tuple[int, ...], pixels_per_mm: float, blur: Blur) -> Floats:
+def _eye_response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float) -> Floats:
     """Squared sensitivity (h, w) of an eye at arm's length, 1 at its best (J. L. Mannos, D. J. Sakrison, IEEE Trans. Inf.
     Theory 20 (1974) 525-536, equation 7), with the capture's blur undone."""
     frequency = cosine_frequency(shape, pixels_per_mm)
     a_degree = frequency * ARMS_LENGTH_MM * np.tan(np.radians(1.0))
     seen = 2.6 * (0.0192 + 0.114 * a_degree) * np.exp(-((0.114 * a_degree) ** 1.1))
-    return np.asarray((seen / 0.9809 * blur.gain(frequency)) ** 2)
+    return np.asarray((seen / 0.9809 * blur_gain(frequency, blur_mm)) ** 2)
 
 
-def eye_variance(spectrum: Spectrum, blur: Blur, noise_sd: float) -> float:
+def eye_variance(spectrum: Spectrum, blur_mm: float, noise_sd: float) -> float:
     """Variance of L* as an eye at arm's length weighs it, the sensor's noise taken off."""
-    response = _eye_response(spectrum.coefficients.shape, spectrum.pixels_per_mm, blur)
+    response = _eye_response(spectrum.coefficients.shape, spectrum.pixels_per_mm, blur_mm)
     # The mean itself is no unevenness.
     return float((spectrum.power * response).sum() - noise_sd**2 * response.mean())
 
 
-def paper_texture(papers: list[ZonePixels], blur: Blur | None, noise_l: Floats) -> PaperTexture | None:
+def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats) -> PaperTexture | None:
     """From the bare paper zones of a capture; None where there is none or the blur is unknown."""
-    if not papers or blur is None:
+    if not papers or blur_mm is None:
         return None
     spectra = [spectrum_of(p) for p in papers]
     noises = [noise_at(noise_l, s.mean_l) for s in spectra]
     variance = {
-        band: float(np.median([band_variance(s, band, blur, n) for s, n in zip(spectra, noises, strict=True)]))
+        band: float(np.median([band_variance(s, band, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]))
         for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
     }
-    rings = np.mean([_rings(s, blur, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
-    eye = [eye_variance(s, blur, n) for s, n in zip(spectra, noises, strict=True)]
+    rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    eye = [eye_variance(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]
     return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, float(np.median(eye)))
 
 
 def granulation(
-    wash: ZonePixels, paper: PaperTexture | None, blur: Blur | None, noise_l: Floats, where: str, tooth: Tooth | None = None
+    wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None, noise_l: Floats, where: str, tooth: Tooth | None = None
 ) -> Granulation | Absent:
     """`paper` is the bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches; `tooth` how the
     pigment goes with the paper's hollows, None where no low lamp tells."""
-    refusal = _refusal(wash, paper, blur)
-    if refusal or blur is None or paper is None:
+    refusal = _refusal(wash, paper, blur_mm)
+    if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
     spectrum = spectrum_of(wash)
     noise = noise_at(noise_l, spectrum.mean_l)
-    variance = band_variance(spectrum, GRAIN_BAND, blur, noise)
+    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise)
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
-    anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur)
+    anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
     r = 0.0 if tooth is None else tooth.with_shading
     judged = variance * (weakened if brush_marks else 1.0)
     index = grain_index(judged, paper_sd, r)
-    grain_mm = _grain_width(spectrum, paper, blur, noise) if index > 0.15 else None
+    grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
     return Granulation(
         index=float(index),
         grain_mm=grain_mm,
-        mottle=_mottle(spectrum, paper, wash, blur, noise),
-        fine=_fine(spectrum, paper, wash, blur, noise),
+        mottle=_mottle(spectrum, paper, wash, blur_mm, noise),
+        fine=_fine(spectrum, paper, wash, blur_mm, noise),
         anisotropy=anisotropy,
         anisotropy_deg=direction if anisotropy > 0.2 else None,
         brush_marks=brush_marks,
@@ -195,25 +200,27 @@ def granulation(
         tooth_correlation=None if tooth is None else tooth.correlation,
         shaded_index=None if tooth is None else grain_index(judged, paper_sd, tooth.correlation),
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
-        blur_mm=blur.sd_mm,
-        gain=float(blur.gain(np.array(GRAIN_BAND[1]))),
+        blur_mm=blur_mm,
+        gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
         where=where,
-        arms_length=_at_arms_length(spectrum, paper, blur, noise),
-        spectrum=_ring_curves(spectrum, paper, blur, noise),
+        arms_length=_at_arms_length(spectrum, paper, blur_mm, noise),
+        spectrum=_ring_curves(spectrum, paper, blur_mm, noise),
     )
 
 
-def grain_at(pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, blur: Blur, noise_l: Floats, r: float) -> GrainAt | None:
+def grain_at(
+    pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, blur_mm: float, noise_l: Floats, r: float
+) -> GrainAt | None:
     """The index of another place of the swatch, whose slow change of depth is taken out; None where it is too small."""
     # Averaging is a blur of its own, and takes white noise off.
     share = min(1.0, _PLACES_PIXELS_PER_MM / pixels.pixels_per_mm)
     pixels = averaged(pixels, _PLACES_PIXELS_PER_MM)
-    blur = blur.softened(1 / pixels.pixels_per_mm / np.sqrt(12)) if share < 1 else blur
+    blur_mm = float(np.hypot(blur_mm, 1 / pixels.pixels_per_mm / np.sqrt(12))) if share < 1 else blur_mm
     small = min(pixels.good.shape) < MINIMUM_SIDE_MM * pixels.pixels_per_mm
     if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return None
     spectrum = spectrum_of(pixels, without_trend=True)
-    variance = band_variance(spectrum, GRAIN_BAND, blur, share * noise_at(noise_l, spectrum.mean_l))
+    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, share * noise_at(noise_l, spectrum.mean_l))
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     index = grain_index(variance, paper_sd, r)
     grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
@@ -221,15 +228,15 @@ def grain_at(pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, 
     return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + 0.03)), where=where)
 
 
-def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, blur: Blur, noise: float) -> float:
+def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float:
     under = paper.eye_variance * paper.scale_to(spectrum.mean_l) ** 2
-    return float(np.sqrt(max(eye_variance(spectrum, blur, noise) - under, 0.0)))
+    return float(np.sqrt(max(eye_variance(spectrum, blur_mm, noise) - under, 0.0)))
 
 
-def _ring_curves(spectrum: Spectrum, paper: PaperTexture, blur: Blur, noise: float) -> Floats:
+def _ring_curves(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> Floats:
     """Frequency in cycles/mm and SD in L* of each ring of the band, (n, 3): wash, and paper shaded as in the wash."""
     middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
-    wash = np.sqrt(np.maximum(_rings(spectrum, blur, noise), 0))
+    wash = np.sqrt(np.maximum(_rings(spectrum, blur_mm, noise), 0))
     bare = np.sqrt(np.maximum(paper.rings, 0)) * paper.scale_to(spectrum.mean_l)
     # Four rings together are smooth enough to look at.
     curves = np.stack([middle, wash, bare], axis=1).reshape(-1, 4, 3)
@@ -242,14 +249,14 @@ def grain_index(variance: float, paper_sd: float, r: float) -> float:
     return max(-r * paper_sd + float(np.sqrt(max(variance - paper_sd**2 * (1 - r * r), 0.0))), 0.0)
 
 
-def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur: Blur | None) -> str | None:
+def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None) -> str | None:
     if wash.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return f"the resolution of {wash.pixels_per_mm * 25.4:.0f} dpi is too low for grain; 300 dpi would be enough"
     if min(wash.good.shape) < MINIMUM_SIDE_MM * wash.pixels_per_mm:
         return f"the zone is too small for grain; {MINIMUM_SIDE_MM:.0f} mm each way would be enough"
     if wash.used_fraction < 0.5:
         return "too little of the wash could be used"
-    if blur is None:
+    if blur_mm is None:
         return "the capture's blur could not be measured on the tags"
     if paper is None:
         return "the card has no bare paper zone to compare with"
@@ -264,41 +271,41 @@ def noise_at(noise_l: Floats, lightness: float) -> float:
     return float(np.median(noise_l[nearest, 1]))
 
 
-def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur: Blur, noise: float) -> float | None:
+def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
     if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
         return None
-    return _less_paper(spectrum, paper, MOTTLE_BAND, blur, noise)
+    return _less_paper(spectrum, paper, MOTTLE_BAND, blur_mm, noise)
 
 
-def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur: Blur, noise: float) -> float | None:
+def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
     if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
         return None
-    return _less_paper(spectrum, paper, FINE_BAND, blur, noise)
+    return _less_paper(spectrum, paper, FINE_BAND, blur_mm, noise)
 
 
-def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], blur: Blur, noise: float) -> float:
-    variance = band_variance(spectrum, band, blur, noise)
+def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], blur_mm: float, noise: float) -> float:
+    variance = band_variance(spectrum, band, blur_mm, noise)
     return float(np.sqrt(max(variance - paper.sd(band, spectrum.mean_l) ** 2, 0.0)))
 
 
 _RING_EDGES = np.linspace(0, 6, 121)
 
 
-def _rings(spectrum: Spectrum, blur: Blur, noise: float) -> Floats:
+def _rings(spectrum: Spectrum, blur_mm: float, noise: float) -> Floats:
     """Grain-band power, blur and noise undone, in 120 rings of frequency up to 6 cycles/mm."""
-    power = (spectrum.power - noise**2 / spectrum.coefficients.size) * spectrum.response(GRAIN_BAND, blur)
+    power = (spectrum.power - noise**2 / spectrum.coefficients.size) * spectrum.response(GRAIN_BAND, blur_mm)
     step = _RING_EDGES[1] - _RING_EDGES[0]
     ring = (cosine_frequency(power.shape, spectrum.pixels_per_mm).ravel() / step).astype(np.intp)
     inside = ring < len(_RING_EDGES) - 1
     return np.bincount(ring[inside], power.ravel()[inside], minlength=len(_RING_EDGES) - 1).astype(float)
 
 
-def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur: Blur, noise: float) -> float | None:
+def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float | None:
     """Full width at half height of the radial autocorrelation, from the ring spectrum by a Hankel sum (Wiener–Khinchin)."""
     from scipy.special import j0
 
     middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
-    power = _rings(spectrum, blur, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
+    power = _rings(spectrum, blur_mm, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
     power = np.maximum(power, 0)
     if power.sum() <= 0:
         return None
@@ -311,7 +318,7 @@ def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur: Blur, noise: flo
     return float(2 * (radius[below - 1] + (before - 0.5) / (before - after) * 0.004))
 
 
-def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur: Blur) -> tuple[float, float, float]:
+def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur_mm: float) -> tuple[float, float, float]:
     """Anisotropy 0 to 1, direction of the marks in degrees, and the share of the power that is left when the
     strongest sector is brought down to the mean of the others."""
     height, width = spectrum.lightness.shape
@@ -320,7 +327,7 @@ def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur: Blur) -> tuple[f
     fy = np.fft.fftfreq(height, 1 / pixels_per_mm)[:, None]
     fx = np.fft.fftfreq(width, 1 / pixels_per_mm)[None]
     frequency = np.hypot(fx, fy)
-    power *= (band_pass(frequency, GRAIN_BAND) * blur.gain(frequency)) ** 2
+    power *= (band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)) ** 2
     sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
     sums = np.bincount(sector.ravel(), power.ravel(), minlength=4)
     strongest = int(np.argmax(sums))
@@ -336,7 +343,7 @@ def _skew(spectrum: Spectrum) -> float:
     """Skewness of the band-passed darkness: dark specks +, pale specks -."""
     from scipy.fft import idctn
 
-    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND, Blur(0.0))), norm="ortho")
+    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND, 0.0)), norm="ortho")
     spread = float(band.std())
     centred = (band - band.mean()) / max(spread, 1e-6)
     return float(-np.mean(centred * centred * centred)) if spread > 1e-6 else 0.0

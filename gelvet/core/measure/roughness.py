@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM
@@ -68,5 +67,5 @@ def _shading(flat: LitShot, lamp: LitShot, rect: Rect) -> float | None:
     if min(inner.width, inner.height) < MINIMUM_SIDE_MM or scale < MINIMUM_PIXELS_PER_MM:
         return None
     even = np.maximum(flat.relative(inner, scale)[0][..., 1], 1e-3)
-    blur = lamp.capture.calibration.blur or Blur(0.0)
-    return float(banded(lamp.relative(inner, scale)[0][..., 1] / even, scale, blur).std())
+    blur_mm = (lamp.blur_px or 0.0) / lamp.capture.calibration.geometry.pixels_per_mm
+    return float(banded(lamp.relative(inner, scale)[0][..., 1] / even, scale, blur_mm).std())

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.colour_steps import CodedLight
 from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.colour.spaces import xyz_to_lab
@@ -20,6 +19,7 @@ from gelvet.core.measure.granulation import (
     PaperTexture,
     band_pass,
     band_variance,
+    blur_gain,
     cosine_frequency,
     low_pass,
     spectrum_of,
@@ -79,7 +79,7 @@ def separation(
     path: PixelPath | None,
     paper: Floats,
     texture: PaperTexture | None,
-    blur: Blur | None,
+    blur_mm: float | None,
     noise: PixelNoise | None,
     coded: CodedLight | None = None,
 ) -> Separation | Absent:
@@ -89,7 +89,7 @@ def separation(
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
     """
-    if blur is None or texture is None or noise is None:
+    if blur_mm is None or texture is None or noise is None:
         return Absent("the capture's own blur and noise are not known, which only a printed card shows")
     if zone.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return Absent(f"the resolution of {zone.pixels_per_mm * 25.4:.0f} dpi is too low for separation; 300 dpi would be enough")
@@ -101,13 +101,13 @@ def separation(
     def variance_off(of: ZonePixels) -> float:
         limited = band_limited(of, path.band)
         return _band_variance(
-            off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur, path.band, limited=True)
+            off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
         )
 
     seen = variance_off(zone)
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
     slope = _slope_off(middle, path, paper)
-    response = _response(zone.good.shape, zone.pixels_per_mm, blur, path.band, limited=False)
+    response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
     from_noise = _variance_off(slope, noise.at(middle) * float(response.mean()))
     unsure = 0.0
@@ -118,7 +118,7 @@ def separation(
     else:
         variance = max(seen - from_noise - from_relief, 0.0)
     if path.band != SEPARATION_BAND:
-        whole = _whole_of(path.band, zone, blur)
+        whole = _whole_of(path.band, zone, blur_mm)
         variance *= whole
         unsure = float(np.hypot(_COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)))
     index = float(np.sqrt(variance))
@@ -166,18 +166,18 @@ def _shade(texture: PaperTexture, band: tuple[float, float]) -> float:
     return float(3 * np.sqrt(max(texture.variance[band], 0.0)) / (texture.mean_l + 16))
 
 
-def _whole_of(band: tuple[float, float], zone: ZonePixels, blur: Blur) -> float:
+def _whole_of(band: tuple[float, float], zone: ZonePixels, blur_mm: float) -> float:
     """How many times the zone's variance of L* in `band` it is in the whole band."""
     spectrum = spectrum_of(zone)
-    part, whole = (band_variance(spectrum, b, blur, 0.0) for b in (band, SEPARATION_BAND))
+    part, whole = (band_variance(spectrum, b, blur_mm, 0.0) for b in (band, SEPARATION_BAND))
     return max(whole / part, 1.0) if part > 0 else 1.0
 
 
-def _response(shape: tuple[int, ...], pixels_per_mm: float, blur: Blur, wanted: tuple[float, float], *, limited: bool) -> Floats:
+def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, wanted: tuple[float, float], *, limited: bool) -> Floats:
     """Squared response (h, w) of the band with the blur undone; of what is left of it where the finest is gone already."""
     frequency = cosine_frequency(shape, pixels_per_mm)
     band = 1 - low_pass(frequency, wanted[0]) if limited else band_pass(frequency, wanted)
-    return np.asarray((band * blur.gain(frequency)) ** 2)
+    return np.asarray((band * blur_gain(frequency, blur_mm)) ** 2)
 
 
 def _band_variance(field: Floats, response: Floats) -> float:

@@ -163,14 +163,14 @@ def _granulation(
         return texture
     cal = capture.calibration
     known = None if isinstance(tooth, Absent) else tooth
-    found = granulation(texture.pixels, paper.texture, cal.blur, cal.noise_l, texture.kind, known)
+    found = granulation(texture.pixels, paper.texture, cal.blur_mm, cal.noise_l, texture.kind, known)
     return found if isinstance(found, Absent) else replace(found, by_depth=_grain_by_depth(capture, zones, paper, known))
 
 
 def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper, tooth: Tooth | None) -> tuple[GrainAt, ...]:
     """The index in heavy and in light colour: each plain zone, and stretches of the gradient."""
     cal, white = capture.calibration, paper.colour.xyz
-    if cal.blur is None or paper.texture is None:
+    if cal.blur_mm is None or paper.texture is None:
         return ()
     places = [texture_of(z, white) for kind in ("masstone", "wash", "step") for z in zones.all(kind)]
     places += [texture_of(z, white, (i / _STRETCHES, (i + 1) / _STRETCHES)) for z in zones.all("gradient") for i in range(_STRETCHES)]
@@ -180,7 +180,7 @@ def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper
             continue
         pixels = place.pixels
         depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
-        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur, cal.noise_l, 0.0 if tooth is None else tooth.with_shading)
+        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.with_shading)
         found += [at] if at is not None else []
     return tuple(sorted(found, key=lambda at: -at.depth))
 
@@ -233,7 +233,7 @@ def _separation(
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
     path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur, cal.pixel_noise, coded)
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, cal.pixel_noise, coded)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:

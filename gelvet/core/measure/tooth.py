@@ -6,10 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.blur import Blur
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, PaperTexture, band_pass, cosine_frequency
+from gelvet.core.measure.granulation import GRAIN_BAND, MINIMUM_SIDE_MM, PaperTexture, band_pass, blur_gain, cosine_frequency
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.quantities.texture import Tooth
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
@@ -30,7 +29,7 @@ class Hollows:
 
     depth: Floats
     pixels_per_mm: float
-    blur: Blur
+    blur_mm: float
 
     def follow(self, amount: Floats) -> float | None:
         """Correlation of an amount of paint (h, w), sampled at will over the same place, with the hollows in 0.4 to 3
@@ -41,7 +40,7 @@ class Hollows:
         same: Floats = np.asarray(cv2.resize(amount, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
         inside = slice(int(0.5 * self.pixels_per_mm), -int(0.5 * self.pixels_per_mm) or None)
         one = self.depth[inside, inside].ravel()
-        other = banded(same, self.pixels_per_mm, self.blur)[inside, inside].ravel()
+        other = banded(same, self.pixels_per_mm, self.blur_mm)[inside, inside].ravel()
         if one.std() < 1e-9 or other.std() < 1e-9:
             return None
         return float(np.corrcoef(one, other)[0, 1])
@@ -64,8 +63,8 @@ def hollows_of(lights: Sequence[LitShot], rect: Rect) -> Hollows | Absent:
     seen = lights[0].relative(rect, scale)[0][..., 1]
     shading = np.stack([light.relative(rect, scale)[0][..., 1] / np.maximum(seen, 1e-3) - 1 for light in lamps])
     slopes = np.einsum("sl,lhw->shw", -np.linalg.pinv(ways), shading)
-    blur = lights[0].capture.calibration.blur or Blur(0.0)
-    return Hollows(-relief_from_slopes(slopes[0], slopes[1], scale, blur), scale, blur)
+    blur_mm = (lights[0].blur_px or 0.0) / lights[0].capture.calibration.geometry.pixels_per_mm
+    return Hollows(-relief_from_slopes(slopes[0], slopes[1], scale, blur_mm), scale, blur_mm)
 
 
 def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: PaperTexture | None) -> PaperShading | None:
@@ -81,7 +80,7 @@ def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: Pa
         darkness = -np.log(np.maximum(lights[0].relative(rect, hollows.pixels_per_mm)[0][..., 1], 1e-3))
         r = hollows.follow(np.asarray(darkness, dtype=np.float32))
         if r is not None:
-            seen.append((r, float(banded(darkness, hollows.pixels_per_mm, hollows.blur).var())))
+            seen.append((r, float(banded(darkness, hollows.pixels_per_mm, hollows.blur_mm).var())))
             area += rect.width * rect.height
     # L* + 16 goes with the cube root of light.
     by_relief = 9 * texture.variance[GRAIN_BAND] / (texture.mean_l + 16) ** 2
@@ -119,7 +118,7 @@ def _toward(light: LitShot) -> Floats:
     return np.asarray(np.array([np.cos(azimuth), np.sin(azimuth)]) / height)
 
 
-def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur: Blur) -> Floats:
+def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
     """Height (h, w) in mm, in the grain's band, of slopes (h, w) along x and y (R. T. Frankot, R. Chellappa, IEEE Trans.
     Pattern Anal. Mach. Intell. 10 (1988) 439-451)."""
     rim = min(int(2 * pixels_per_mm), min(dx.shape) - 1)
@@ -132,14 +131,14 @@ def relief_from_slopes(dx: Floats, dy: Floats, pixels_per_mm: float, blur: Blur)
     transform = (fx * np.fft.fft2(padded[0]) + fy * np.fft.fft2(padded[1])) / (2j * np.pi * squared)
     transform[0, 0] = 0
     frequency = np.sqrt(squared)
-    height = np.fft.ifft2(transform * band_pass(frequency, GRAIN_BAND) * blur.gain(frequency)).real
+    height = np.fft.ifft2(transform * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)).real
     return np.asarray(height[rim : rim + size[0], rim : rim + size[1]])
 
 
-def banded(values: Floats, pixels_per_mm: float, blur: Blur) -> Floats:
+def banded(values: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
     """The grain's band of a field (h, w), the blur undone."""
     from scipy.fft import dctn, idctn
 
     frequency = cosine_frequency(values.shape, pixels_per_mm)
     coefficients = dctn(values.astype(np.float32) - np.float32(values.mean()), norm="ortho")
-    return np.asarray(idctn(coefficients * band_pass(frequency, GRAIN_BAND) * blur.gain(frequency), norm="ortho"))
+    return np.asarray(idctn(coefficients * band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm), norm="ortho"))

@@ -129,7 +129,7 @@ export interface MeasurementDocument {
     placed_by?: string;
     reprojection_px: number | null;
     blur_mm: number | null;
-    sharpening?: { halo: number; halo_mm: number; blur_mm: number } | null;
+    sharpening?: { halo: number; halo_mm: number } | null;
     fringes_px?: [number, number];
     tilt_deg?: number;
     lens_bend?: number;
