@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.reading.picture import Picture
