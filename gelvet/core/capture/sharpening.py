@@ -69,9 +69,10 @@ def find_sharpening(stored: Image, lookup: Floats, found: FoundTags) -> Sharpeni
         return np.asarray((edge.stored(*parameters) - profile.codes / top) * weight)
 
     # Rims of unlike light shift the edge too, where it is placed by the light that it divides.
-    plain = least_squares(lambda p: misses(np.array([p[0], 0.0, 1.0, p[1]])), [found.blur_px, 0.0], bounds=([0.2, -1], [12, 1]))
-    limits = ([0.2, 0.0, 0.4, -1], [12.0, 4.0, 8.0, 1])
-    best = least_squares(misses, [1.2 * found.blur_px, 0.4, _START_PX, 0.0], bounds=limits)
+    low, high = np.array([0.2, 0.0, 0.4, -1.0]), np.array([12.0, 4.0, 8.0, 1.0])
+    start = np.clip([1.2 * found.blur_px, 0.4, _START_PX, 0.0], low + 0.01, high - 0.01)
+    plain = least_squares(lambda p: misses(np.array([p[0], 0.0, 1.0, p[1]])), start[[0, 3]], bounds=(low[[0, 3]], high[[0, 3]]))
+    best = least_squares(misses, start, bounds=(low, high))
     sd, halo, halo_px, _ = (float(v) for v in best.x)
     if halo < _LEAST_HALO or float(plain.cost) < _EXPLAINS_TIMES * float(best.cost):
         return None
