@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
 from gelvet.core.capture.colour.fit import ColourFit, fit_colour, fit_tone, stray_patches
 from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
@@ -22,7 +23,7 @@ from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import find_sharpening
+from gelvet.core.capture.sharpening import Sharpening, find_sharpening
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
 
@@ -61,8 +62,11 @@ def calibrate(
     tone = _first_tone(device, geometry, rows)
     found = _refine(device, tone, found, layout)
     geometry, rejected = place_card(found, layout)
-    geometry = with_fringes(geometry, picture.pixels, device.lookup(tone), found.without(rejected), layout)
     sharpening = find_sharpening(picture.pixels[..., 1], device.lookup(tone)[:, 1], found.without(rejected))
+    if sharpening is not None:  # its rims moved the edges
+        found = _refine(device, tone, found, layout, sharpening)
+        geometry, rejected = place_card(found, layout)
+    geometry = with_fringes(geometry, picture.pixels, device.lookup(tone), found.without(rejected), layout)
     fitted = _fit(device, geometry, layout, rows, tone)
     progress("checking the capture", 0.35)
     tier, model = _tier_and_model(fitted, profile)
@@ -74,8 +78,7 @@ def calibrate(
         layout=layout,
         calibration=Calibration(
             geometry=geometry, lookup=device.lookup(fitted.tone), light=fitted.light, model=model, tier=tier, gates=(),
-            blur_px=found.blur_px if sharpening is None else sharpening.sd_px, sharpening=sharpening,
-            noise_l=np.empty((0, 2)), fit=fitted.colour,
+            blur_px=found.blur_px, sharpening=sharpening, noise_l=np.empty((0, 2)), fit=fitted.colour,
             patch_ids=fitted.rows.ids,
         ),
     )  # fmt: skip
@@ -148,13 +151,22 @@ def _only_greys(rows: KnownPatches) -> bool:
     return greys >= MINIMUM_NEUTRALS and (len(rows.ids) < MINIMUM_PATCHES or len(rows.ids) - greys < MINIMUM_CHROMATIC)
 
 
-def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout) -> FoundTags:
-    """Tags again, in linear light. Only green is needed."""
+def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout, sharpening: Sharpening | None = None) -> FoundTags:
+    """Tags again, in linear light, with the device's `sharpening` undone. Only green is needed."""
     import cv2
 
-    green = np.ascontiguousarray(device.picture.pixels[..., 1])
-    linear = cv2.LUT(green, np.ascontiguousarray(device.lookup(tone)[:, 1]))
-    return refine_tags(np.asarray(linear), found, layout)
+    green, lookup = np.ascontiguousarray(device.picture.pixels[..., 1]), np.ascontiguousarray(device.lookup(tone)[:, 1])
+    linear: Floats = np.asarray(cv2.LUT(green, lookup))
+    if sharpening is None:
+        return refine_tags(linear, found, layout)
+    for corners in found.corners.values():
+        around = 0.5 * float(np.ptp(corners, axis=0).max()) + sharpening.reach_px
+        low = np.maximum(np.floor(corners.min(axis=0) - around).astype(int), 0)
+        high = np.ceil(corners.max(axis=0) + around).astype(int)
+        place = slice(low[1], high[1]), slice(low[0], high[0])
+        before, curve = sharpening.undone(green[place], lookup[:, None])
+        linear[place] = cv2.LUT(before, np.ascontiguousarray(curve[:, 0]))
+    return refine_tags(linear, found, layout)
 
 
 def _tier_and_model(fitted: _Fitted, profile: ProfileCurves | None) -> tuple[Tier, ColourModel]:

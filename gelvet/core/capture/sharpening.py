@@ -25,9 +25,8 @@ _EXPLAINS_TIMES = 4.0
 
 @dataclass(frozen=True, slots=True)
 class Sharpening:
-    """`halo` times the difference to a Gaussian blur of `halo_px` was added, after a blur of `sd_px`."""
+    """`halo` times the difference to a Gaussian blur of `halo_px` was added."""
 
-    sd_px: float
     halo: float
     halo_px: float
 
@@ -37,7 +36,7 @@ class Sharpening:
         return int(np.ceil(3 * self.halo_px))
 
     def undone(self, stored: Image, lookup: Floats) -> tuple[Image, Floats]:
-        """Values (h, w, 3) before they were sharpened, in 16 bits, and the `lookup` (65536, 3) that makes those linear."""
+        """Values (h, w) or (h, w, 3) before they were sharpened, in 16 bits, and the `lookup` (65536, …) that makes those linear."""
         import cv2
 
         top = len(lookup) - 1
@@ -73,10 +72,10 @@ def find_sharpening(stored: Image, lookup: Floats, found: FoundTags) -> Sharpeni
     start = np.clip([1.2 * found.blur_px, 0.4, _START_PX, 0.0], low + 0.01, high - 0.01)
     plain = least_squares(lambda p: misses(np.array([p[0], 0.0, 1.0, p[1]])), start[[0, 3]], bounds=(low[[0, 3]], high[[0, 3]]))
     best = least_squares(misses, start, bounds=(low, high))
-    sd, halo, halo_px, _ = (float(v) for v in best.x)
+    _, halo, halo_px, _ = (float(v) for v in best.x)
     if halo < _LEAST_HALO or float(plain.cost) < _EXPLAINS_TIMES * float(best.cost):
         return None
-    return Sharpening(sd, halo, halo_px)
+    return Sharpening(halo, halo_px)
 
 
 @dataclass(frozen=True, slots=True)
