@@ -60,13 +60,14 @@ def calibrate(
 
     progress("fitting the tone curve and colour", 0.25)
     tone = _first_tone(device, geometry, rows)
-    found = _refine(device, tone, found, layout)
+    lookup = device.lookup(tone)
+    found = _refine(picture, lookup, found, layout)
     geometry, rejected = place_card(found, layout)
-    sharpening = find_sharpening(picture.pixels[..., 1], device.lookup(tone)[:, 1], found.without(rejected))
+    sharpening = find_sharpening(picture.pixels[..., 1], lookup[:, 1], found.without(rejected))
     if sharpening is not None:  # its rims moved the edges
-        found = _refine(device, tone, found, layout, sharpening)
+        found = _refine(picture, lookup, found, layout, sharpening)
         geometry, rejected = place_card(found, layout)
-    geometry = with_fringes(geometry, picture.pixels, device.lookup(tone), found.without(rejected), layout)
+    geometry = with_fringes(geometry, picture.pixels, lookup, found.without(rejected), layout)
     fitted = _fit(device, geometry, layout, rows, tone)
     progress("checking the capture", 0.35)
     tier, model = _tier_and_model(fitted, profile)
@@ -151,12 +152,12 @@ def _only_greys(rows: KnownPatches) -> bool:
     return greys >= MINIMUM_NEUTRALS and (len(rows.ids) < MINIMUM_PATCHES or len(rows.ids) - greys < MINIMUM_CHROMATIC)
 
 
-def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout, sharpening: Sharpening | None = None) -> FoundTags:
+def _refine(picture: Picture, lookup: Floats, found: FoundTags, layout: Layout, sharpening: Sharpening | None = None) -> FoundTags:
     """Tags again, in linear light, with the device's `sharpening` undone. Only green is needed."""
     import cv2
 
-    green, lookup = np.ascontiguousarray(device.picture.pixels[..., 1]), np.ascontiguousarray(device.lookup(tone)[:, 1])
-    linear: Floats = np.asarray(cv2.LUT(green, lookup))
+    green, curve = np.ascontiguousarray(picture.pixels[..., 1]), np.ascontiguousarray(lookup[:, 1])
+    linear: Floats = np.asarray(cv2.LUT(green, curve))
     if sharpening is None:
         return refine_tags(linear, found, layout)
     for corners in found.corners.values():
@@ -164,8 +165,8 @@ def _refine(device: Device, tone: ToneCurve, found: FoundTags, layout: Layout, s
         low = np.maximum(np.floor(corners.min(axis=0) - around).astype(int), 0)
         high = np.ceil(corners.max(axis=0) + around).astype(int)
         place = slice(low[1], high[1]), slice(low[0], high[0])
-        before, curve = sharpening.undone(green[place], lookup[:, None])
-        linear[place] = cv2.LUT(before, np.ascontiguousarray(curve[:, 0]))
+        before, fine = sharpening.undone(green[place], curve[:, None])
+        linear[place] = cv2.LUT(before, np.ascontiguousarray(fine[:, 0]))
     return refine_tags(linear, found, layout)
 
 
