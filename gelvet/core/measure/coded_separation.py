@@ -37,10 +37,10 @@ def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, v
     luma = np.where(zone.good, codes[..., 0], codes[..., 0][zone.good].mean())
     expected = _expected(luma, coded.codes(path_xyz))
     rng = np.random.default_rng(_SEED)
-    noise = rng.standard_normal(expected.shape)
+    noise = rng.standard_normal(expected.shape, dtype=np.float32)
 
     def off(differences: Floats) -> float:
-        xyz = np.maximum(coded.xyz(np.concatenate([luma[..., None], differences], axis=-1)), 1e-3).astype(np.float32)
+        xyz = np.maximum(coded.xyz(np.dstack([luma, differences])), np.float32(1e-3))
         return variance_off(ZonePixels(xyz=xyz, good=zone.good, pixels_per_mm=zone.pixels_per_mm))
 
     def stored(differences: Floats, level: float) -> float:
@@ -62,7 +62,7 @@ def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, v
 def _expected(luma: Floats, path_codes: Floats) -> Floats:
     """Cb, Cr (h, w, 2) of one pigment at each `luma` (h, w)."""
     order = np.argsort(path_codes[:, 0])
-    return np.stack([np.interp(luma, path_codes[order, 0], path_codes[order, c]) for c in (1, 2)], axis=-1)
+    return np.stack([np.interp(luma, path_codes[order, 0], path_codes[order, c]) for c in (1, 2)], axis=-1).astype(np.float32)
 
 
 def _parting(apart: Floats, luma: Floats, zone: ZonePixels, rng: np.random.Generator) -> Floats:
@@ -73,4 +73,4 @@ def _parting(apart: Floats, luma: Floats, zone: ZonePixels, rng: np.random.Gener
     calm = cv2.GaussianBlur(np.ascontiguousarray(apart), (0, 0), 0.1 * zone.pixels_per_mm)[zone.good]
     way = np.linalg.eigh(np.cov(calm.T))[1][:, -1]
     waves = dctn(luma - luma.mean(), norm="ortho")
-    return np.asarray(idctn(waves * rng.choice([-1.0, 1.0], waves.shape), norm="ortho")[..., None] * way)
+    return np.asarray(idctn(waves * rng.choice([-1.0, 1.0], waves.shape), norm="ortho")[..., None] * way, dtype=np.float32)
