@@ -13,6 +13,7 @@ from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
 from gelvet.core.capture.drift import EarlierErrors, drift
 from gelvet.core.capture.gates import Gate, drift_gate
+from gelvet.core.capture.lit_shots import with_wet_film
 from gelvet.core.capture.placing.card_code import code_of_card, refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, cards_in, place_card, see_tags
 from gelvet.core.capture.placing.same_card import refuse_strangers
@@ -231,6 +232,8 @@ def _measured(
     *,
     with_views: bool = False,
 ) -> Measured:
+    if state == "wet":
+        capture = with_wet_film(capture)
     card = measure_card(capture, state, progress, shots, with_views=with_views)
     document = measurement_document(capture, card, state, shots)
     warnings = [*capture.picture.warnings, *more_warnings]

@@ -9,6 +9,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
 from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, CodedLight
 from gelvet.core.capture.device import linear_part
@@ -112,12 +113,13 @@ class PaintCorrection:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CalibratedCapture:
     """A picture with its calibration: gives the linear colour of any part of the card; `paint` where all of it is one
-    paint whose way is known."""
+    paint whose way is known, `film` where the paint was still wet."""
 
     picture: Picture
     layout: Layout
     calibration: Calibration
     paint: PaintCorrection | None = None
+    film: WetFilm | None = None
 
     def linear(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """Device light (h, w, 3) float32 of `rect`, rectified and evenly lit, and a mask (h, w) of what may be measured."""
@@ -139,14 +141,20 @@ class CalibratedCapture:
         code = np.array([np.interp(mean[c], cal.lookup[:, c], levels) for c in range(3)])
         moved = np.concatenate([code[None], code + np.eye(3), code - np.eye(3)])
         there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
-        xyz = self._corrected(cal.model.to_xyz(there))
+        xyz = self._colours(there)
         return CodedLight(steps, xyz[0], (xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES))
 
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""
         linear, good = self.linear(rect, pixels_per_mm)
-        xyz = self.calibration.model.to_xyz(linear).astype(np.float32)
-        return self._corrected(xyz), good
+        return self._colours(linear), good
 
-    def _corrected(self, xyz: Floats) -> Floats:
-        return xyz if self.paint is None else self.paint.apply(xyz)
+    def as_dry(self, linear: Floats) -> Floats:
+        """Device light (..., 3) as the colour model knows it, which has seen dry paint alone."""
+        return linear if self.film is None else self.film.dried(linear)
+
+    def _colours(self, linear: Floats) -> Floats:
+        xyz = np.asarray(self.calibration.model.to_xyz(self.as_dry(linear)), dtype=linear.dtype)
+        if self.paint is not None:
+            xyz = self.paint.apply(xyz)
+        return xyz if self.film is None else self.film.wetted(xyz)

@@ -8,13 +8,17 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.tone_curve import power_curve
+from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.device import Device
 from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Rect
+from gelvet.core.colour.spaces import WHITE_D50
 
 # The light of a flatbed rides with the sensor: a card turned by this much is lit from another side.
 _TURNED_DEG = 30.0
+# Bare paper is read this finely, and where at least this share of a zone can be.
+_PAPER_PIXELS_PER_MM, _SHOWN = 6.0, 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,7 +77,19 @@ def shot_of(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredSh
     exposure = float(np.median(paper / own))
     coefficients = other.calibration.light.coefficients
     light = replace(other.calibration.light, coefficients=coefficients - _level(exposure, len(coefficients)))
-    return replace(other, calibration=replace(other.calibration, light=light))
+    even = replace(other, calibration=replace(other.calibration, light=light))
+    return with_wet_film(even) if state == "wet" else even
+
+
+def with_wet_film(capture: CalibratedCapture) -> CalibratedCapture:
+    """The capture of a card whose paint was still wet; as it was where no bare paper tells how much light white gives."""
+    shown = [_middle(capture.linear(rect, _PAPER_PIXELS_PER_MM)) for rect in _paper_rects(capture)]
+    light = [colour for colour in shown if colour is not None]
+    if not light:
+        return capture
+    paper = np.median(light, axis=0)
+    reflectance = capture.calibration.model.to_xyz(paper[None])[0] / WHITE_D50
+    return replace(capture, film=WetFilm(paper / reflectance))
 
 
 def _level(factor: float, terms: int) -> Floats:
@@ -114,10 +130,16 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
 
 def bare_paper(capture: CalibratedCapture) -> Floats | None:
     """Median XYZ (3,) of the paper zones that the image shows."""
-    shown = [
-        np.median(xyz[good], axis=0)
-        for zone in capture.layout.zones_of("paper")
-        for xyz, good in (capture.xyz(zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)), 6.0),)
-        if good.mean() > 0.3
-    ]
-    return np.median(shown, axis=0).astype(float) if shown else None
+    shown = [_middle(capture.xyz(rect, _PAPER_PIXELS_PER_MM)) for rect in _paper_rects(capture)]
+    colours = [colour for colour in shown if colour is not None]
+    return np.median(colours, axis=0).astype(float) if colours else None
+
+
+def _paper_rects(capture: CalibratedCapture) -> list[Rect]:
+    return [zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)) for zone in capture.layout.zones_of("paper")]
+
+
+def _middle(part: tuple[Floats, Mask]) -> Floats | None:
+    """Median (3,) of the good pixels of a zone; None where too few are good."""
+    colours, good = part
+    return np.median(colours[good], axis=0) if good.mean() > _SHOWN else None

@@ -27,7 +27,7 @@ def paint_correction(capture: CalibratedCapture, zones: Sequence[Zone], paper: F
     places = [place for zone in zones for place in _places(capture, zone)]
     if len(places) < _MINIMUM_PLACES:
         return None
-    rgb = np.array(places)
+    rgb = capture.as_dry(np.array(places))
     depth = np.asarray(tint_depth(capture.calibration.model.to_xyz(rgb), paper))
     order = np.argsort(depth)
     rgb, depth = rgb[order], depth[order]

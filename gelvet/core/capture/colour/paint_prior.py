@@ -16,6 +16,7 @@ SAMPLES = 9000
 _KINDS = ("edge", "band", "two bands", "band and edge", "flat")
 _SHARES = (0.32, 0.27, 0.22, 0.12, 0.07)
 _TWO_PIGMENTS, _OVER_INK = 0.35, 0.08
+_SURFACE = (0.0002, 0.02)
 
 
 @lru_cache(maxsize=4)
@@ -44,7 +45,10 @@ def random_paints(wavelengths_nm: tuple[float, ...], count: int, *, seed: int) -
     absorption = first[0] * (1 - share) + second[0] * share
     scattering = first[1] * (1 - share) + second[1] * share
     paper = uniform(0.82, 0.95) - uniform(0, 0.12) * np.exp(-(nm - 380) / uniform(40, 120))
-    return absorption, scattering, paper, uniform(0, 0.02)
+    # A glossy or wet film hardly has a surface of its own, and then a dark channel tells the pigment from its neighbours: as many
+    # paints are wanted near none as near 2 %.
+    surface = np.exp(uniform(np.log(_SURFACE[0]), np.log(_SURFACE[1])))
+    return absorption, scattering, paper, surface
 
 
 def _pigments(rng: np.random.Generator, nm: Floats, count: int) -> tuple[Floats, Floats]:

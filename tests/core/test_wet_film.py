@@ -1,0 +1,64 @@
+"""Paint captured while it was wet, through colours learnt from dry things."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.wet_film import DRY_SURFACE, WetFilm
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.card.builder import SwatchLabel, build_card
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import WHITE_D50
+from gelvet.core.pipeline import measure_image
+from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image
+from gelvet.core.simulate.paint import paint_of_codes
+from gelvet.core.simulate.painted_card import State, paint_card
+from gelvet.core.simulate.scanner import Scanner, device_weights, scan
+from gelvet.core.simulate.truth import card_truth
+
+VIVID = ("PB15", "PV23", "PG7", "PR254")
+
+
+class Surface(unittest.TestCase):
+    def test_a_linear_model_needs_no_film(self) -> None:
+        matrix = np.array([[0.6, 0.3, 0.1], [0.2, 0.7, 0.1], [0.0, 0.1, 0.7]]) * 100
+        white = np.linalg.solve(matrix.T, WHITE_D50)
+        model, film = ColourModel("linear", matrix), WetFilm(white)
+        light = np.random.default_rng(1).uniform(0.05, 0.9, (50, 3))
+        np.testing.assert_allclose(film.wetted(model.to_xyz(film.dried(light))), model.to_xyz(light), rtol=1e-9)
+
+    def test_black_stays_black_and_white_stays_white(self) -> None:
+        film = WetFilm(np.array([0.9, 0.95, 0.8]))
+        np.testing.assert_allclose(film.dried(film.white), film.white)
+        np.testing.assert_allclose(film.dried(np.zeros(3)), DRY_SURFACE * film.white)
+        self.assertTrue((film.wetted(np.zeros((2, 3))) > 0).all())
+
+
+class VividPaint(unittest.TestCase):
+    def test_what_drying_does_to_vivid_masstones_is_seen_by_three_narrow_lamps(self) -> None:
+        layout = build_card("WET-01", "A5", [SwatchLabel(code) for code in VIVID])
+        paints = {s.id: paint_of_codes(s.label, (s.label,), (1.0,)) for s in layout.swatches}
+        scanner = Scanner(kind="three-led", noise=0.001, relief_shading=0.004)
+        states: tuple[State, State] = ("dry", "wet")
+        cards = [paint_card(layout, paints, device_weights(scanner.kind), seed=4, pixels_per_mm=16.0, state=state) for state in states]
+        with tempfile.TemporaryDirectory() as folder:
+            paths = [Path(folder) / f"{state}.tif" for state in states]
+            for number, (card, path) in enumerate(zip(cards, paths, strict=True)):
+                image = scan(card, scanner, number)
+                write_image(SimulatedCapture(card=card, image=image, reference=reference_of(card), device=scanner), path)
+            wet = ShotFile(path=paths[1], state="wet")
+            both = measure_image(paths[0], layout, reference_of(cards[0]), other_shots=[wet]).document["swatches"]
+            alone = measure_image(paths[1], layout, reference_of(cards[1]), state="wet").document["zones"]
+        dry, moist = (card_truth(card) for card in cards)
+        for name, paint in paints.items():
+            with self.subTest(paint.name):
+                true, before = (np.array(t["swatches"][name]["masstone"]["lab"]) for t in (dry, moist))
+                found = both[name]["drying"]["masstone"]
+                # Read as deeper bands, these were 0.1 to 16 ΔE00 and 2.5 to 5 L* off.
+                self.assertAlmostEqual(found["delta_e00"], float(ciede2000(before, true)), delta=0.8)
+                self.assertAlmostEqual(found["delta_L"], float(true[0] - before[0]), delta=1.4)
+                seen, real = (np.array(zones[f"{name}.masstone"]["lab"]) for zones in (alone, moist["zones"]))
+                self.assertLess(float(ciede2000(seen, real)), 5.0)
