@@ -2,11 +2,12 @@
 
 from django.urls import include, path, re_path
 
-from gelvet.site.api.api import api
+from gelvet.site.api.api import api, nothing_there
 from gelvet.site.shell import application_page
 
 urlpatterns = [
     path("api/", api.urls),
+    re_path(r"^api/", nothing_there),
     path("_allauth/", include("allauth.headless.urls")),
     re_path(r"^(?!api/|static/|_allauth/).*$", application_page, name="application"),
 ]

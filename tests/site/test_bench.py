@@ -26,7 +26,8 @@ class Access(Interface):
     def test_every_other_address_is_the_application(self) -> None:
         for path in ("/", "/look/3", "/no/such/room"):
             self.assertContains(self.client.get(path), 'id="application"')
-        self.assertEqual(self.client.get("/api/none").status_code, 404)
+        for path in ("/api/none", "/api/captures/a-word", "/api/sessions/a-word"):
+            self.assert_problem(self.client.get(path), 404, "not-found", "mistyped")
 
 
 class Library(Interface):

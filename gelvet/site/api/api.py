@@ -58,3 +58,8 @@ def on_stranger(request: HttpRequest, problem: AuthenticationError) -> HttpRespo
 @api.exception_handler(HttpError)
 def on_http(request: HttpRequest, problem: HttpError) -> HttpResponse:
     return problem_response(problem.status_code, "refused", str(problem))
+
+
+def nothing_there(request: HttpRequest) -> HttpResponse:
+    """What an address under the interface that leads nowhere answers, such as a word where a number belongs."""
+    return problem_response(404, "not-found", "Nothing lies at this address; it may be mistyped, or what it named was removed.")
