@@ -16,7 +16,7 @@ from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
 from gelvet.core.measure.granulation import paper_texture
-from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction
+from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction, with_film_of
 from gelvet.core.measure.quantities.colour import Strength
 from gelvet.core.measure.quantities.paper import PaperRelief, PaperShading
 from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
@@ -95,8 +95,9 @@ def measure_card(
         if around is None:
             result = MeasuredSwatch(nothing_measured(paper if isinstance(paper, Absent) else COLOURLESS), {})
         else:
+            wet = None if others.wet is None else with_film_of(others.wet, capture, own)
             moments = OtherMoments(
-                wet=_zones_in(others.wet, own, _OF_THE_PATH, around.paper, paint),
+                wet=_zones_in(wet, own, _OF_THE_PATH, around.paper, paint),
                 before_lifting=_zones_in(others.before_lifting, own, _OF_LIFTING, around.paper, paint),
             )
             result = measure_swatch(corrected, _by_kind(measured.values()), around, moments)

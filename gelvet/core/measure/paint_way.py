@@ -1,6 +1,7 @@
 """One paint's colours at its depths, as the device saw them, to set its calibration right (measurement.md 1.4)."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -36,6 +37,15 @@ def paint_correction(capture: CalibratedCapture, zones: Sequence[Zone], paper: F
     factor = fit.paths.correction(rgb)
     # Bare paper is known already.
     return PaintCorrection(paper=paper, depth=np.append(0.0, np.maximum(depth, 1e-3)), log_factor=np.vstack([np.zeros(3), factor]))
+
+
+def with_film_of(wet: CalibratedCapture, dry: CalibratedCapture, zones: Sequence[Zone]) -> CalibratedCapture:
+    """The wet capture with as much surface to come as one paint's masstone gained until the `dry` one."""
+    masstone = next((zone for zone in zones if zone.kind == "masstone"), None)
+    if masstone is None or wet.film is None:
+        return wet
+    before, after = _places(wet, masstone), _places(dry, masstone)
+    return replace(wet, film=wet.film.beside(before[0], after[0])) if before and after else wet
 
 
 def _places(capture: CalibratedCapture, zone: Zone) -> list[Floats]:
