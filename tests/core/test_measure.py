@@ -277,6 +277,32 @@ class ForeignMatter(unittest.TestCase):
         self.assertFalse(cleaned.good[100:104, 200:204].any())
         self.assertGreater(cleaned.used_fraction, 0.99)
 
+    def test_where_grain_is_judged_its_own_tails_stay(self) -> None:
+        import cv2
+
+        rng = np.random.default_rng(8)
+        field = cv2.GaussianBlur(rng.standard_normal((250, 400)), (0, 0), 2.0)
+        field = field / field.std()
+        for depth in (0.3 * (1 - 0.17 * field), 0.2 * np.exp(0.35 * field)):
+            xyz = PAPER * 10 ** -np.maximum(depth, 0)[..., None]
+            self.assertEqual(without_foreign_matter(pixels(xyz), "wash", PAPER, for_grain=True).used_fraction, 1.0)
+            xyz[120:124, 200:204] *= 0.05
+            self.assertFalse(without_foreign_matter(pixels(xyz), "wash", PAPER, for_grain=True).good[120:124, 200:204].any())
+
+    def test_dark_grains_that_clump_are_the_paint_and_a_pencil_line_across_them_is_not(self) -> None:
+        rng = np.random.default_rng(6)
+        depth = 0.2 + 0.004 * rng.standard_normal((150, 250))
+        grains = np.zeros(depth.shape, dtype=bool)
+        for y, x in zip(*(rng.integers(0, n - 4, 260) for n in depth.shape), strict=True):
+            grains[y : y + 3, x : x + 3] = True
+        line = np.zeros(depth.shape, dtype=bool)
+        line[70:73, 20:200] = True
+        depth[grains] += 0.25
+        depth[line] += 0.8
+        cleaned = without_foreign_matter(pixels(PAPER * 10 ** -depth[..., None]), "wash", PAPER)
+        self.assertGreater(cleaned.good[grains & ~line].mean(), 0.9)
+        self.assertFalse(cleaned.good[line].any())
+
     def test_a_zone_that_the_brush_missed_in_part_is_judged_by_what_it_painted(self) -> None:
         rng = np.random.default_rng(5)
         painted = PAPER * 10 ** (-0.4 * np.exp(0.3 * rng.standard_normal((120, 160, 1))) * np.array([1.0, 0.8, 0.3]))

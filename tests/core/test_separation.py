@@ -4,12 +4,15 @@ import unittest
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.grey import neutral_patches
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.measure.components import end_members, unmix
-from gelvet.core.measure.separation import PixelPath, band_limited, off_path, pixel_path
+from gelvet.core.measure.granulation import paper_texture
+from gelvet.core.measure.quantities.texture import Separation
+from gelvet.core.measure.separation import PixelPath, band_limited, off_path, pixel_path, separation
 from gelvet.core.measure.values import ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.paint import paint_of_codes
@@ -55,7 +58,7 @@ class SeparationOnCards(unittest.TestCase):
             kind: ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(xyz.shape[:2], bool), pixels_per_mm=16.0)
             for kind, xyz in zones.items()
         }
-        path = pixel_path(list(pixels.values()), card.paper_xyz)
+        path = pixel_path(pixels["wash"], [pixels["gradient"]], card.paper_xyz)
         assert path is not None
         # The wash takes a twentieth of the depths on the card, and a good part of the path's steps.
         low, high = np.quantile(tint_depth(pixels["wash"].xyz, card.paper_xyz), [0.02, 0.98])
@@ -73,6 +76,34 @@ class SeparationOnCards(unittest.TestCase):
         black = measured_with(0).document["swatches"]["S2"]["separation"]
         self.assertEqual(black["components"], [])
         self.assertLess(black["index"], 0.4)  # of a JPEG, whose steps of colour alone are as much
+
+    def test_one_pigment_stays_one_where_its_deepest_channel_has_no_light_left(self) -> None:
+        """An orange: violet light is gone in a clump of the wash as it is in the masstone, which yellow light tells apart."""
+        import cv2
+
+        rng = np.random.default_rng(9)
+        paper = np.array([88.0, 91.0, 74.0])
+        field = cv2.GaussianBlur(rng.standard_normal((240, 360)), (0, 0), 0.25 * 12)
+
+        def painted(amount: Floats) -> ZonePixels:
+            light = np.array([0.0, 0.0, 0.02]) + np.array([1.0, 1.0, 0.98]) * 10 ** -(amount[..., None] * np.array([0.2, 0.3, 2.4]))
+            xyz = (paper * light).astype(np.float32)
+            return ZonePixels(xyz=xyz, good=np.ones(xyz.shape[:2], bool), pixels_per_mm=12.0)
+
+        wash = painted(0.85 * np.exp(0.4 * field / field.std()))
+        gradient = painted(np.linspace(2.4, 0.05, 480)[None] * (1 + 0.05 * rng.standard_normal((120, 480))))
+        texture = paper_texture([painted(np.zeros((120, 120)))], 0.0, np.empty((0, 2)))
+        path = pixel_path(wash, [gradient], paper)
+        assert path is not None
+        self.assertLess(path.saturates_at, 1.7)
+        found = separation(wash, path, paper, texture, 0.0, np.zeros((3, 3)))
+        assert isinstance(found, Separation)
+        self.assertLess(found.index, 0.8)
+        self.assertEqual(found.components, ())
+        # A pale orange and all others have light left.
+        pale = pixel_path(painted(0.15 * np.exp(0.35 * field / field.std())), [gradient], paper)
+        assert pale is not None
+        self.assertEqual(pale.saturates_at, float("inf"))
 
     def test_the_path_is_straight_to_the_paper(self) -> None:
         path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]), np.ones((3, 3)))

@@ -32,7 +32,8 @@ WHITE_PAPER_DE00 = (1.0, 0.22)
 WHITE_PAPER_LAB = (np.array([1.0, 0.8, 1.2]), np.array([0.18, 0.28, 0.25]))
 _GREY_TO_CHROMA = 45.0
 _DEPTH_STEPS = 512
-_STEPS_PIXELS_PER_MM = 4.0
+_MEAN_PIXELS_PER_MM = 4.0
+_NOISE_STEP = 0.02  # of the light, over which a colour's slope is taken
 Tier = Literal["target", "profile", "grey", "none"]
 Progress = Callable[[str, float], None]
 # With a profile alone nothing in the picture tells how wrong the colours are. Assumed, and shown with the tier: what a
@@ -134,26 +135,41 @@ class CalibratedCapture:
         steps, cal = self.picture.colour_steps, self.calibration
         if steps is None:
             return None
-        linear, good = self.linear(rect, _STEPS_PIXELS_PER_MM)
         light = cal.light.at(np.array(rect.centre[0]), np.array(rect.centre[1]))
         levels = np.linspace(0, 255, len(cal.lookup))
-        mean = (linear[good] if good.any() else linear.reshape(-1, 3)).mean(axis=0, dtype=float) * light
+        mean = self._mean_light(rect) * light
         code = np.array([np.interp(mean[c], cal.lookup[:, c], levels) for c in range(3)])
         moved = np.concatenate([code[None], code + np.eye(3), code - np.eye(3)])
         there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
-        xyz = self._colours(there)
+        xyz = self.colours(there)
         return CodedLight(steps, xyz[0], (xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES))
+
+    def noise(self, rect: Rect) -> Floats | None:
+        """Covariance (3, 3) of XYZ that the sensor's noise gives single pixels of colours like those of `rect`; None where nothing
+        flat tells how large it is."""
+        if self.calibration.pixel_noise is None:
+            return None
+        mean = self._mean_light(rect)
+        steps = np.diag(_NOISE_STEP * np.maximum(mean, _NOISE_STEP))
+        slope = (self.colours(mean + steps) - self.colours(mean - steps)).T / (2 * np.diag(steps))
+        return np.asarray(slope @ self.calibration.pixel_noise.at(mean) @ slope.T)
+
+    def _mean_light(self, rect: Rect) -> Floats:
+        """Mean device light (3,) of `rect`."""
+        linear, good = self.linear(rect, _MEAN_PIXELS_PER_MM)
+        return np.asarray((linear[good] if good.any() else linear.reshape(-1, 3)).mean(axis=0, dtype=float))
 
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""
         linear, good = self.linear(rect, pixels_per_mm)
-        return self._colours(linear), good
+        return self.colours(linear), good
 
     def as_dry(self, linear: Floats) -> Floats:
         """Device light (..., 3) as the colour model knows it, which has seen dry paint alone."""
         return linear if self.film is None else self.film.dried(linear)
 
-    def _colours(self, linear: Floats) -> Floats:
+    def colours(self, linear: Floats) -> Floats:
+        """XYZ (..., 3) of device light (..., 3)."""
         xyz = np.asarray(self.calibration.model.to_xyz(self.as_dry(linear)), dtype=linear.dtype)
         if self.paint is not None:
             xyz = self.paint.apply(xyz)

@@ -6,42 +6,70 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 
-_NEAREST = 7
 _GRAIN, _FINER = (0.6, 3.0), (3.2, 5.0)  # cycles/mm
-_FEWEST = 40
+_FEWEST, _FEWEST_PATCHES = 40, 5
+# How patches are found to stand out: by so many times the usual departure, in logarithms of variance, and by more than the least.
+_ROUNDS, _STRANGE, _EVEN = 3, 3.0, 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class PixelNoise:
-    """Colours XYZ (n, 3) of flat patches and the covariance (n, 3, 3) of single pixels in each."""
+    """Device light (n, 3) of flat patches and the covariance (n, 3, 3) of single pixels in each.
 
-    xyz: Floats
+    Noise is the sensor's: it goes with each channel's own light, not with colour, so that a paint of a colour that no patch has
+    is told by patches as bright as it is in each channel."""
+
+    light: Floats
     covariance: Floats
 
-    def at(self, xyz: Floats) -> Floats:
-        """Covariance (3, 3) near a colour (3,): the middle of the patches nearest in lightness and hue."""
-        away = np.linalg.norm(np.cbrt(self.xyz) - np.cbrt(xyz), axis=1)
-        return np.median(self.covariance[np.argsort(away)[:_NEAREST]], axis=0)
+    def at(self, light: Floats) -> Floats:
+        """Covariance (3, 3) near device light (3,): each channel's variance as it goes with the channel's own light over all patches,
+        tied as channels are in the middle of them."""
+        variance = np.diagonal(self.covariance, axis1=1, axis2=2)
+        sd = np.sqrt([_variance_at(light[c], self.light[:, c], variance[:, c]) for c in range(3)])
+        spread = np.sqrt(variance)
+        noisy = (spread > 0).all(axis=1)  # a patch may lie between two steps of an 8-bit file, and show nothing
+        tied = np.eye(3)
+        if noisy.any():
+            tied = np.median(self.covariance[noisy] / (spread[noisy, :, None] * spread[noisy, None]), axis=0)
+        return np.asarray(np.clip(tied, -1, 1) * np.outer(sd, sd))
 
 
-def noise_covariance(xyz: Floats, pixels_per_mm: float) -> Floats:
+def _variance_at(light: float, lights: Floats, variances: Floats) -> float:
+    """What is read beside the light, light that is counted, and unequal sensors: variances that are even, and go with light and its
+    square (the camera model of EMVA Standard 1288). Patches that stand out, or show nothing, are left out."""
+    from scipy.optimize import nnls
+
+    kept = variances > 0
+    terms = lights[:, None] ** np.arange(3)
+    for _ in range(_ROUNDS):
+        if np.count_nonzero(kept) < _FEWEST_PATCHES:
+            return float(np.median(variances))
+        parts, _ = nnls(terms[kept] / variances[kept, None], np.ones(np.count_nonzero(kept)))
+        strange = np.abs(np.log(np.maximum(variances, 1e-20) / np.maximum(terms @ parts, 1e-20)))
+        kept = (variances > 0) & (strange < max(_STRANGE * float(np.median(strange[kept])), _EVEN))
+    return float(parts @ light ** np.arange(3))
+
+
+def noise_covariance(light: Floats, pixels_per_mm: float) -> Floats:
     """Covariance (3, 3) of single pixels of a flat patch (h, w, 3). NaN where the patch is too small.
 
-    Of colour, by the level of the spectrum where grain is judged, which holds what a file's compression adds there. Of
-    lightness, by its level above, since the relief of the paper shades all channels of a patch alike."""
-    middle = np.median(xyz.reshape(-1, 3), axis=0).astype(float)
-    relative = xyz / np.maximum(middle, 1e-6) - 1
-    coarse, fine = (_level(relative, pixels_per_mm, band) for band in (_GRAIN, _FINER))
+    By the level of the spectrum where grain is judged, which holds what a file's compression adds there. The relief of the paper
+    shades all channels alike there: the channels' differences are free of it, and what noise they share is taken from the level
+    above."""
+    middle = np.median(light.reshape(-1, 3), axis=0).astype(float)
+    relative = light / np.maximum(middle, 1e-6) - 1
+    coarse, fine = (_waves(relative, pixels_per_mm, band) for band in (_GRAIN, _FINER))
     if coarse is None:
         return np.full((3, 3), np.nan)
-    alike = np.full((3, 3), 1 / 3)
-    across = np.eye(3) - alike
-    along = float(np.trace(alike @ (coarse if fine is None else fine)))
-    return np.asarray((across @ coarse @ across + along * alike) * np.outer(middle, middle))
+    shared = 0.0 if fine is None else max(float(np.mean([_product(fine[i], fine[j]) for i, j in ((0, 1), (0, 2), (1, 2))])), 0.0)
+    red_green, red_blue, green_blue = (_product(d, d) for d in (coarse[0] - coarse[1], coarse[0] - coarse[2], coarse[1] - coarse[2]))
+    own = np.array([red_green + red_blue - green_blue, red_green + green_blue - red_blue, red_blue + green_blue - red_green]) / 2
+    return np.asarray((np.diag(np.maximum(own, 0.0)) + shared) * np.outer(middle, middle))
 
 
-def _level(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> Floats | None:
-    """Covariance (3, 3) of white noise as strong as the spectrum of `values` (h, w, 3) in a band of cycles/mm."""
+def _waves(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> Floats | None:
+    """Cosine coefficients (3, n) of `values` (h, w, 3) in a band of cycles/mm; None where there are too few."""
     from scipy.fft import dctn
 
     height, width = values.shape[:2]
@@ -51,7 +79,10 @@ def _level(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> F
     inside = (frequency > band[0]) & (frequency < min(band[1], 0.45 * pixels_per_mm))
     if np.count_nonzero(inside) < _FEWEST:
         return None
-    spectrum = np.stack([dctn(values[..., c].astype(float), norm="ortho")[inside] for c in range(3)])
-    limit = 4 * 1.4826 * np.median(np.abs(spectrum), axis=1, keepdims=True) + 1e-12
-    clipped = np.clip(spectrum, -limit, limit)
-    return np.asarray(clipped @ clipped.T / clipped.shape[1])
+    return np.stack([dctn(values[..., c].astype(float), norm="ortho")[inside] for c in range(3)])
+
+
+def _product(one: Floats, two: Floats) -> float:
+    """Mean of the product of two sets of waves (n,), of which a few may stand out."""
+    one, two = (np.clip(w, *(np.array([-4, 4]) * 1.4826 * np.median(np.abs(w)))) for w in (one, two))
+    return float((one * two).mean())

@@ -104,19 +104,19 @@ def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dic
 
 
 def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, PixelNoise | None, dict[Rect, float]]:
-    """Pixel noise of flat patches, from differences of neighbours: in L* and in XYZ; and the clipped share of each patch."""
+    """Pixel noise of flat patches, from differences of neighbours: in L* and in device light; and the clipped share of each patch."""
     cal = capture.calibration
-    found, colours, spreads, clipped = [], [], [], {}
+    found, lights, spreads, clipped = [], [], [], {}
     for rect in rows.rects:
-        xyz, good = capture.xyz(rect.inset(0.2 * min(rect.width, rect.height)))
-        lab = xyz_to_lab(xyz)[..., 0]
+        linear, good = capture.linear(rect.inset(0.2 * min(rect.width, rect.height)))
+        lab = xyz_to_lab(capture.colours(linear))[..., 0]
         second = lab[:, 2:] - 2 * lab[:, 1:-1] + lab[:, :-2]
         found.append((float(np.median(lab)), float(1.4826 * np.median(np.abs(second)) / np.sqrt(6))))
-        colours.append(np.median(xyz.reshape(-1, 3), axis=0).astype(float))
-        spreads.append(noise_covariance(xyz, cal.geometry.pixels_per_mm))
+        lights.append(np.median(linear.reshape(-1, 3), axis=0).astype(float))
+        spreads.append(noise_covariance(linear, cal.geometry.pixels_per_mm))
         clipped[rect] = float(1 - good.mean())
     known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
-    noise = PixelNoise(np.array(colours)[known], np.array(spreads)[known]) if known else None
+    noise = PixelNoise(np.array(lights)[known], np.array(spreads)[known]) if known else None
     return np.array(found).reshape(-1, 2), noise, clipped
 
 

@@ -1,13 +1,12 @@
 """Separation: pigments of one paint that part from each other, seen as colours off the dilution path (measurement.md 5)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour_steps import CodedLight
-from gelvet.core.capture.pixel_noise import PixelNoise
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
@@ -36,6 +35,9 @@ _COARSE_U = 0.3
 _RAISED_U = 0.15
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
+_STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
+# The darkest of a wash, that others may be darker than by so much: noise is.
+_DARKEST_SHARE, _DARKER = 0.001, 0.02
 # Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
 _SAMPLES_A_CYCLE = 5
 
@@ -50,16 +52,39 @@ class PixelPath:
     xyz: Floats
     band: tuple[float, float] = SEPARATION_BAND
 
+    @property
+    def saturates_at(self) -> float:
+        """Tint depth, where hardly any light is left in one channel, from which another gains more than twice what that one does:
+        colours there hang on what hardly changes. Infinite where none does."""
+        if len(self.depth) < 3 * _STRETCH:
+            return float("inf")
+        # In stretches, over which single groups' own chance evens out.
+        density = np.stack([part.mean(axis=0) for part in np.array_split(-np.log10(self.xyz), len(self.depth) // _STRETCH)])
+        depth = np.array([part.mean() for part in np.array_split(self.depth, len(self.depth) // _STRETCH)])
+        growth = np.diff(density, axis=0).max(axis=1) / np.maximum(np.diff(depth), 1e-6)
+        over = np.flatnonzero((growth > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
+        return float(depth[over[0]]) if len(over) else float("inf")
+
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
         return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
 
 
-def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
-    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
-    limited = [band_limited(z, band) for z in zones]
+def pixel_path(
+    wash: ZonePixels, others: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND
+) -> PixelPath | None:
+    """From single pixels of the wash and of other zones of the paint, no aperture; None where there are too few.
+
+    Others count where no channel is deeper than in the wash: where the deepest channel is saturated, a masstone has a pale place's
+    tint depth and a colour of its own.
+    """
+    limited = [band_limited(z, band) for z in (wash, *others)]
     step = max(1, sum(z.good.size for z in limited) // _MOST_PIXELS)
-    pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
+    chosen = [z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]
+    if len(chosen[0]) > 0:
+        darkest = np.quantile(chosen[0], _DARKEST_SHARE, axis=0) * (1 - _DARKER)
+        chosen[1:] = [xyz[(xyz > darkest).all(axis=1)] for xyz in chosen[1:]]
+    pixels = np.concatenate(chosen)
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
@@ -80,11 +105,11 @@ def separation(
     paper: Floats,
     texture: PaperTexture | None,
     blur_mm: float | None,
-    noise: PixelNoise | None,
+    noise: Floats | None,
     coded: CodedLight | None = None,
 ) -> Separation | Absent:
-    """`zone` at full resolution, `texture` the bare paper's, `noise` the capture's own; `coded` how the file stores the zone's colours,
-    where it does so in steps.
+    """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
+    file stores the zone's colours, where it does so in steps.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -98,18 +123,21 @@ def separation(
     if zone.used_fraction < 0.5 or path is None:
         return Absent("too little of the paint could be used")
 
+    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.saturates_at))
+    if zone.used_fraction < 0.5:
+        return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
+
     def variance_off(of: ZonePixels) -> float:
         limited = band_limited(of, path.band)
-        return _band_variance(
-            off_path(limited, path, paper), _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
-        )
+        response = _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
+        return _band_variance(off_path(limited, path, paper), response) / of.used_fraction
 
     seen = variance_off(zone)
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
     slope = _slope_off(middle, path, paper)
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
-    from_noise = _variance_off(slope, noise.at(middle) * float(response.mean()))
+    from_noise = _variance_off(slope, noise * float(response.mean()))
     unsure = 0.0
     if coded is not None:  # the replay holds the noise
         before = undone(seen, zone, path.xyz, coded, variance_off)

@@ -80,7 +80,7 @@ def texture_of(measured: MeasuredZone, paper: Floats, part: tuple[float, float] 
     if part != (0.0, 1.0):
         pixels, rect = _cut(pixels, rect, part, vertical="y" in (measured.zone.axis or "+x"))
     kind = measured.zone.kind
-    return Texture(without_foreign_matter(pixels, kind, paper), kind, rect)
+    return Texture(without_foreign_matter(pixels, kind, paper, for_grain=True), kind, rect)
 
 
 def _cut(pixels: ZonePixels, rect: Rect, part: tuple[float, float], *, vertical: bool) -> tuple[ZonePixels, Rect]:
