@@ -174,7 +174,7 @@ def granulation(
     refusal = _refusal(wash, paper, blur_mm)
     if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
-    spectrum = spectrum_of(wash)
+    spectrum = spectrum_of(wash, without_trend=where == "gradient")
     noise = noise_at(noise_l, spectrum.mean_l)
     variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise)
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)

@@ -13,6 +13,7 @@ from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_dept
 from gelvet.core.measure.zone_colour import edge_of, without_foreign_matter
 
 _GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
+_LINES_TOGETHER = 9
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,8 +112,12 @@ def _stretch(gradient: MeasuredZone, paper: Floats, masstone_depth: float) -> tu
     """Where along the gradient it is between 0.25 and 0.6 of the masstone's depth, as shares of its length."""
     vertical = "y" in (gradient.zone.axis or "+x")
     lines = gradient.pixels.xyz.mean(axis=1 if vertical else 0)
-    depth = np.convolve(tint_depth(lines, paper), np.ones(9) / 9, mode="same")
+    width = min(_LINES_TOGETHER, len(lines))
+    padded = np.pad(tint_depth(lines, paper), (width // 2, width - 1 - width // 2), mode="edge")
+    depth = np.convolve(padded, np.ones(width) / width, mode="valid")
     inside = np.flatnonzero((depth >= _GRAIN_FROM * masstone_depth) & (depth <= _GRAIN_TO * masstone_depth))
     if len(inside) < 10:
         return None
+    # A streak at one end may be as pale: the longest stretch is the gradient's own.
+    inside = max(np.split(inside, np.flatnonzero(np.diff(inside) > 1) + 1), key=len)
     return inside[0] / len(lines), (inside[-1] + 1) / len(lines)
