@@ -36,8 +36,6 @@ _RAISED_U = 0.15
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
-# The darkest of a wash, that others may be darker than by so much: noise is.
-_DARKEST_SHARE, _DARKER = 0.001, 0.02
 # Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
 _SAMPLES_A_CYCLE = 5
 
@@ -54,15 +52,17 @@ class PixelPath:
 
     @property
     def saturates_at(self) -> float:
-        """Tint depth, where hardly any light is left in one channel, from which another gains more than twice what that one does:
-        colours there hang on what hardly changes. Infinite where none does."""
+        """Tint depth, where hardly any light is left in one channel, from which on to the end another gains more than twice what
+        that one does: colours there hang on what hardly changes. Infinite where none does."""
         if len(self.depth) < 3 * _STRETCH:
             return float("inf")
         # In stretches, over which single groups' own chance evens out.
         density = np.stack([part.mean(axis=0) for part in np.array_split(-np.log10(self.xyz), len(self.depth) // _STRETCH)])
         depth = np.array([part.mean() for part in np.array_split(self.depth, len(self.depth) // _STRETCH)])
-        growth = np.diff(density, axis=0).max(axis=1) / np.maximum(np.diff(depth), 1e-6)
-        over = np.flatnonzero((growth > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
+        here = np.diff(density, axis=0).max(axis=1) / np.maximum(np.diff(depth), 1e-6)
+        darkest = np.maximum.accumulate(density[::-1])[::-1]
+        from_here = (darkest[1:] - density[:-1]).max(axis=1) / np.maximum(depth[-1] - depth[:-1], 1e-6)
+        over = np.flatnonzero((here > _SATURATED) & (from_here > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
         return float(depth[over[0]]) if len(over) else float("inf")
 
     def at(self, depth: Floats) -> Floats:
@@ -70,21 +70,11 @@ class PixelPath:
         return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
 
 
-def pixel_path(
-    wash: ZonePixels, others: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND
-) -> PixelPath | None:
-    """From single pixels of the wash and of other zones of the paint, no aperture; None where there are too few.
-
-    Others count where no channel is deeper than in the wash: where the deepest channel is saturated, a masstone has a pale place's
-    tint depth and a colour of its own.
-    """
-    limited = [band_limited(z, band) for z in (wash, *others)]
+def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
+    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
+    limited = [band_limited(z, band) for z in zones]
     step = max(1, sum(z.good.size for z in limited) // _MOST_PIXELS)
-    chosen = [z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]
-    if len(chosen[0]) > 0:
-        darkest = np.quantile(chosen[0], _DARKEST_SHARE, axis=0) * (1 - _DARKER)
-        chosen[1:] = [xyz[(xyz > darkest).all(axis=1)] for xyz in chosen[1:]]
-    pixels = np.concatenate(chosen)
+    pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
     depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]

@@ -228,10 +228,11 @@ def _separation(
     """With the path that it is judged by, and where each component sits as far as low lamps tell."""
     if isinstance(texture, Absent):
         return None, texture
-    others = [z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None]
+    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
+    pixels = [*(z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None), texture.pixels]
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
-    path = pixel_path(texture.pixels, others, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
+    path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
     found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
