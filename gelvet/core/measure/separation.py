@@ -33,6 +33,8 @@ _FAINT = 0.3
 _COARSE_U = 0.3
 # How well the spectrum of lightness tells that of colour, as a share of what it adds.
 _RAISED_U = 0.15
+# How well it is known what blur mixes, as a share of the index that it would make.
+_MIXED_U = 0.15
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
@@ -97,9 +99,10 @@ def separation(
     blur_mm: float | None,
     noise: Floats | None,
     coded: CodedLight | None = None,
+    mixed: float = 0.0,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
-    file stores the zone's colours, where it does so in steps.
+    file stores the zone's colours, where it does so in steps; `mixed` the share of the variance that blur makes.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -120,7 +123,7 @@ def separation(
     def variance_off(of: ZonePixels) -> float:
         limited = band_limited(of, path.band)
         response = _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
-        return _band_variance(off_path(limited, path, paper), response) / of.used_fraction
+        return field_variance(off_path(limited, path, paper), response) / of.used_fraction
 
     seen = variance_off(zone)
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
@@ -135,10 +138,12 @@ def separation(
         unsure = before.u / (2 * max(float(np.sqrt(variance)), _FAINT))
     else:
         variance = max(seen - from_noise - from_relief, 0.0)
+        unsure = _MIXED_U * mixed * float(np.sqrt(variance))
+        variance *= 1 - mixed
     if path.band != SEPARATION_BAND:
         whole = _whole_of(path.band, zone, blur_mm)
         variance *= whole
-        unsure = float(np.hypot(_COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)))
+        unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)]))
     index = float(np.sqrt(variance))
     u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), unsure))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
@@ -198,7 +203,7 @@ def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, want
     return np.asarray((band * blur_gain(frequency, blur_mm)) ** 2)
 
 
-def _band_variance(field: Floats, response: Floats) -> float:
+def field_variance(field: Floats, response: Floats) -> float:
     """Variance (a* and b* together) of a field (h, w, 2) in the band, blur undone."""
     from scipy.fft import dctn
 

@@ -21,6 +21,7 @@ from gelvet.core.measure.granulation import COARSE_SEPARATION_BAND, SEPARATION_B
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.mixed_colours import mixed_share
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
 from gelvet.core.measure.quantities.paper import PaperShading
@@ -233,7 +234,10 @@ def _separation(
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
     path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded)
+    mixed = 0.0
+    if coded is None and path is not None and cal.blur_mm is not None:  # a replay of the file's steps mixes as the file does
+        mixed = mixed_share(texture.pixels, pixels, path, white, cal.blur_mm)
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
