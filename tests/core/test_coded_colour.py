@@ -95,6 +95,17 @@ class WhatIsFoundInSpiteOfIt(unittest.TestCase):
             self.assertLess(found.variance, 0.35 * seen)
             self.assertLess(found.variance, 2 * found.u + 1e-9)
 
+    def test_what_parts_comes_out_where_lightness_hardly_knows_of_it(self) -> None:
+        """Then no colour goes with a lightness, and the colours of one pigment that are tried lie off the path before any step."""
+        import cv2
+
+        luma = np.linspace(-30, 30, 40)[:, None]
+        unlike = self.coded.xyz(np.concatenate([luma, luma * -0.6 * self.along], axis=1))
+        zone = self.zone(4.0, 6)
+        true = 4.0 * float(cv2.GaussianBlur(waves(56), (0, 0), 0.0625 * PIXELS_PER_MM).std())
+        found = undone(self.off(zone), zone, unlike, self.coded, self.off)
+        self.assertAlmostEqual(float(np.sqrt(found.variance)) / true, 1, delta=0.1)
+
     def test_what_parts_comes_out_though_the_steps_swallow_some_of_it(self) -> None:
         import cv2
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.measure.granulation import paper_texture
-from gelvet.core.measure.mixed_colours import mixed_share
+from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.separation import pixel_path, separation
 from gelvet.core.measure.values import ZonePixels
@@ -38,11 +38,11 @@ class WhatBlurMixes(unittest.TestCase):
         texture = paper_texture([captured(np.zeros((240, 240, 3)))], BLUR_MM, np.empty((0, 2)))
         path = pixel_path([gradient, wash], PAPER)
         assert path is not None
-        share = mixed_share(wash, [gradient, wash], path, PAPER, BLUR_MM)
-        told = [separation(wash, path, PAPER, texture, BLUR_MM, np.zeros((3, 3)), mixed=of) for of in (share, 0.0)]
+        mixed = MixedColours([gradient, wash], path, PAPER, BLUR_MM)
+        told = [separation(wash, path, PAPER, texture, BLUR_MM, np.zeros((3, 3)), mixed=of) for of in (mixed, None)]
         assert isinstance(told[0], Separation), told
         assert isinstance(told[1], Separation), told
-        return share, told[0], told[1]
+        return mixed(wash), told[0], told[1]
 
     def drawn_out(self, grain: Floats) -> Floats:
         return np.asarray(np.linspace(1.2, 0.02, self.shape[1]) * np.maximum(1 + grain, 0.02))

@@ -210,9 +210,9 @@ def _effect(value: Effect) -> dict[str, Any]:
 
 def _separation(value: Separation | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"index": None, "components": [], "u": None, "absent": value.reason}
+        return {"index": None, "components": [], "u": None, "mixed": None, "absent": value.reason}
     parts = [{"lab": numbers(xyz_to_lab(c.xyz)), "share": number(c.share), "tooth": number(c.tooth)} for c in value.components]
-    return {"index": number(value.index), "components": parts, "u": number(value.u), "absent": None}
+    return {"index": number(value.index), "components": parts, "u": number(value.u), "mixed": number(value.mixed), "absent": None}
 
 
 def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:

@@ -21,6 +21,8 @@ _ROUNDS = 3
 # How well the rest of a replay holds, as shares of what the steps make and of what parts (k = 1).
 _MADE_U, _KEPT_U = 0.06, 0.05
 _SEED = 5
+# How well it is known what one pigment's colours leave off the path before they are stored.
+_BARE_U = 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,14 +49,18 @@ def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, v
         return off(coded.steps.stored(differences + level * noise))
 
     made, least, most = (stored(expected, level) for level in (_NOISE, _LEAST_NOISE, _MOST_NOISE))
-    doubt = float(np.hypot((most - least) / 2, 2 * _MADE_U * made))
+    # Where two pigments part and lightness hardly knows of it, no one colour goes with a lightness: what that leaves off the path is
+    # no step's doing.
+    bare = off(expected)
+    made = max(made - bare, 0.0)
+    doubt = float(np.linalg.norm([(most - least) / 2, 2 * _MADE_U * made, _BARE_U * bare]))
     if seen <= made:
         return Undone(0.0, doubt)
     parting = _parting(codes[..., 1:] - expected, luma, zone, rng)
-    of_one = off(expected + parting) - off(expected)
+    of_one = off(expected + parting) - bare
     true = seen - made
     for _ in range(_ROUNDS if of_one > 0 else 0):
-        kept = (stored(expected + np.sqrt(true / of_one) * parting, _NOISE) - made) / true
+        kept = (stored(expected + np.sqrt(true / of_one) * parting, _NOISE) - made - bare) / true
         true = (seen - made) / max(kept, 0.3)
     return Undone(true, float(np.hypot(doubt, 2 * _KEPT_U * true)))
 

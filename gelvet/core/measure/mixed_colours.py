@@ -5,7 +5,7 @@ are only mixed lie further off.
 """
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -23,27 +23,33 @@ _GROWTH = 1.6
 _UNSURE = 0.03
 
 
-def mixed_share(wash: ZonePixels, zones: Sequence[ZonePixels], path: PixelPath, paper: Floats, blur_mm: float) -> float:
-    """Share 0 to 1 of the variance off the path that is only mixed; `zones` are those whose pixels the path was made of."""
-    extra_mm = float(np.hypot(blur_mm, HALF_RESPONSE / path.band[1]))
-    softer_path = pixel_path([_softer(zone, extra_mm) for zone in zones], paper, path.band)
-    if softer_path is None:
-        return 0.0
-    before = _coarse_variance(wash, path, paper, blur_mm)
-    after = _coarse_variance(_softer(wash, extra_mm), softer_path, paper, float(np.hypot(blur_mm, extra_mm)))
-    if before <= 0:
-        return 0.0
-    return float(np.clip((after / before - 1 - _UNSURE) / _GROWTH, 0, 1))
+@dataclass(frozen=True, slots=True)
+class MixedColours:
+    """`zones` are those whose pixels the `path` was made of, `blur_mm` the capture's own blur."""
+
+    zones: Sequence[ZonePixels]
+    path: PixelPath
+    paper: Floats
+    blur_mm: float
+
+    def __call__(self, wash: ZonePixels) -> float:
+        """Share 0 to 1 of the wash's variance off the path that is only mixed."""
+        extra_mm = float(np.hypot(self.blur_mm, HALF_RESPONSE / self.path.band[1]))
+        softer_path = pixel_path([_softer(zone, extra_mm) for zone in self.zones], self.paper, self.path.band)
+        before = self._variance(wash, self.path, self.blur_mm)
+        if softer_path is None or before <= 0:
+            return 0.0
+        after = self._variance(_softer(wash, extra_mm), softer_path, float(np.hypot(self.blur_mm, extra_mm)))
+        return float(np.clip((after / before - 1 - _UNSURE) / _GROWTH, 0, 1))
+
+    def _variance(self, wash: ZonePixels, path: PixelPath, blur_mm: float) -> float:
+        limited = band_limited(wash, path.band)
+        frequency = cosine_frequency(limited.good.shape, limited.pixels_per_mm)
+        response = np.asarray((band_pass(frequency, _COARSE) * blur_gain(frequency, blur_mm)) ** 2)
+        return field_variance(off_path(limited, path, self.paper), response)
 
 
 def _softer(zone: ZonePixels, sd_mm: float) -> ZonePixels:
     import cv2
 
     return replace(zone, xyz=np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), sd_mm * zone.pixels_per_mm)))
-
-
-def _coarse_variance(wash: ZonePixels, path: PixelPath, paper: Floats, blur_mm: float) -> float:
-    limited = band_limited(wash, path.band)
-    frequency = cosine_frequency(limited.good.shape, limited.pixels_per_mm)
-    response = np.asarray((band_pass(frequency, _COARSE) * blur_gain(frequency, blur_mm)) ** 2)
-    return field_variance(off_path(limited, path, paper), response)

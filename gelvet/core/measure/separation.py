@@ -1,6 +1,6 @@
 """Separation: pigments of one paint that part from each other, seen as colours off the dilution path (measurement.md 5)."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -65,7 +65,7 @@ class PixelPath:
         darkest = np.maximum.accumulate(density[::-1])[::-1]
         from_here = (darkest[1:] - density[:-1]).max(axis=1) / np.maximum(depth[-1] - depth[:-1], 1e-6)
         over = np.flatnonzero((here > _SATURATED) & (from_here > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
-        return float(depth[over[0]]) if len(over) else float("inf")
+        return float(depth[max(over[0] - 1, 0)]) if len(over) else float("inf")
 
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
@@ -99,10 +99,11 @@ def separation(
     blur_mm: float | None,
     noise: Floats | None,
     coded: CodedLight | None = None,
-    mixed: float = 0.0,
+    mixed: Callable[[ZonePixels], float] | None = None,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
-    file stores the zone's colours, where it does so in steps; `mixed` the share of the variance that blur makes.
+    file stores the zone's colours, where it does so in steps; `mixed` tells what share of a zone's variance blur
+    makes.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -131,15 +132,17 @@ def separation(
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
     from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
     from_noise = _variance_off(slope, noise * float(response.mean()))
-    unsure = 0.0
+    unsure, share = 0.0, None
     if coded is not None:  # the replay holds the noise
         before = undone(seen, zone, path.xyz, coded, variance_off)
         variance, from_noise = max(before.variance - from_relief, 0.0), 0.0
         unsure = before.u / (2 * max(float(np.sqrt(variance)), _FAINT))
     else:
         variance = max(seen - from_noise - from_relief, 0.0)
-        unsure = _MIXED_U * mixed * float(np.sqrt(variance))
-        variance *= 1 - mixed
+        if mixed is not None:
+            share = mixed(zone)
+            unsure = _MIXED_U * share * float(np.sqrt(variance))
+            variance *= 1 - share
     if path.band != SEPARATION_BAND:
         whole = _whole_of(path.band, zone, blur_mm)
         variance *= whole
@@ -147,7 +150,7 @@ def separation(
     index = float(np.sqrt(variance))
     u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), unsure))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
-    return Separation(index=index, components=found, u=u)
+    return Separation(index=index, components=found, u=u, mixed=share)
 
 
 def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:

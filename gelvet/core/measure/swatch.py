@@ -21,7 +21,7 @@ from gelvet.core.measure.granulation import COARSE_SEPARATION_BAND, SEPARATION_B
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.mixed_colours import mixed_share
+from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
 from gelvet.core.measure.quantities.paper import PaperShading
@@ -229,14 +229,13 @@ def _separation(
     """With the path that it is judged by, and where each component sits as far as low lamps tell."""
     if isinstance(texture, Absent):
         return None, texture
-    # Deeper colour than the gradient's is far from what the wash's pixels are judged by.
-    pixels = [*(z.fine for z in zones.all("gradient") or zones.all("masstone") if z.fine is not None), texture.pixels]
+    # All that tells the paint's colour at a depth: of two pigments that part, a masstone's pale places count as well.
+    plain = [z.fine for kind in ("gradient", "masstone", "step") for z in zones.all(kind) if z.fine is not None]
+    pixels = [*plain, texture.pixels]
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
     path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
-    mixed = 0.0
-    if coded is None and path is not None and cal.blur_mm is not None:  # a replay of the file's steps mixes as the file does
-        mixed = mixed_share(texture.pixels, pixels, path, white, cal.blur_mm)
+    mixed = None if path is None or cal.blur_mm is None else MixedColours(pixels, path, white, cal.blur_mm)
     found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))

@@ -66,11 +66,13 @@ class Component:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Separation:
-    """`index` in ΔE*ab off the path; two `components`, or none where one explains what is seen."""
+    """`index` in ΔE*ab off the path; two `components`, or none where one explains what is seen; `mixed` is the share of the
+    variance off the path that was taken off because blur makes it, None where it was not asked for."""
 
     index: float
     components: tuple[Component, ...]
     u: float
+    mixed: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
