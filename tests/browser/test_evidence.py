@@ -1,5 +1,7 @@
 """The Paint page's pictures, and the classes of a bench of its own, by keyboard."""
 
+import re
+
 from playwright.sync_api import expect
 
 from gelvet.core.formats.card_layout import layout_to_document
@@ -8,6 +10,7 @@ from gelvet.site.captures.models import Shot
 from gelvet.site.captures.services import take_in_original
 from gelvet.site.captures.storage import store_original
 from gelvet.site.library.models import Paint
+from gelvet.site.results.models import Measurement
 from tests.browser.page import BrowserTest
 from tests.lamps import lit_card
 from tests.site.scene import session_with_simulated_card, work
@@ -38,11 +41,24 @@ class Evidence(BrowserTest):
         expect(grain.get_by_alt_text("The wash, magnified")).to_be_visible()
         expect(grain).to_contain_text("ranulating")
         expect(page.get_by_role("region", name="Separation").get_by_alt_text("The first component alone")).to_be_visible()
+        self.check_whiskers(paint)
         lamp = page.get_by_role("region", name="Under a low lamp")
         expect(lamp.get_by_alt_text("The paint: even light")).to_be_visible()
         lamp.get_by_label("Where the lamp stands").press("ArrowRight")
         expect(lamp.get_by_alt_text("The paint: lamp from the right")).to_be_visible()
         expect(lamp).to_contain_text("Sparkles")
+
+    def check_whiskers(self, paint: Paint) -> None:
+        """Those of the chart of lightness are twice the uncertainty of lightness, not of the whole colour."""
+        measured = Measurement.objects.latest("pk").document["swatches"]["S1"]
+        chart = self.page.get_by_role("img", name="Lightness against chroma along the path from masstone to wash")
+        lines = [line for line in chart.locator("path").all() if re.fullmatch(r"M[\d.]+,[\d.]+V.*", line.get_attribute("d") or "")]
+        levels = [float(text.get_attribute("y") or 0) for text in chart.locator('text[text-anchor="end"][x="26"]').all()]
+        scale = (max(levels) - min(levels)) / 100
+        self.assertEqual(len(lines), 3)
+        for line, place in zip(lines, ("masstone", "half", "wash"), strict=True):
+            top, bottom = re.findall(r"M[\d.]+,([\d.]+)V([\d.]+)", line.get_attribute("d") or "")[0]
+            self.assertAlmostEqual(float(bottom) - float(top), 4 * measured[place]["u_lab"][0] * scale, delta=0.1)
 
     def test_a_card_with_every_test_of_water_shows_them_all(self) -> None:
         _, card = session_with_simulated_card()

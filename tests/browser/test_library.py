@@ -96,6 +96,12 @@ class Library(BrowserTest):
         expect(row.get_by_role("link", name="Samphire Green")).to_be_visible()
         expect(page.get_by_role("row", name=re.compile("^PB29 "))).to_have_count(0)
 
+    def test_an_address_of_a_part_that_does_not_exist_shows_the_paints(self) -> None:
+        paints()
+        self.go("/library?show=references")
+        expect(self.page.get_by_role("tab", name="Paints")).to_have_attribute("aria-selected", "true")
+        expect(self.page.get_by_role("list", name="Paints").locator("li").first).to_be_visible()
+
     def test_a_paint_is_looked_up_by_a_measured_colour(self) -> None:
         paints()
         page = self.page

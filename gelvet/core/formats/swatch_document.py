@@ -38,15 +38,20 @@ def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str,
     }
 
 
+def _place(lab: Floats, depth: float, u: float, u_lab: Floats) -> dict[str, Any]:
+    return {"lab": numbers(lab), "depth": number(depth), "u": number(u), "u_lab": numbers(u_lab)}
+
+
 def _path(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
     if isinstance(path, Absent):
         nothing = {"lab": None, "absent": path.reason}
         return {"masstone": {"depth": None, **nothing}, "half": nothing, "wash": nothing, "path": [], "gradient_ends_at": None}
     labs = xyz_to_lab(path.xyz)
+    deepest = path.masstone_depth
     return {
-        "masstone": {"lab": numbers(path.masstone.lab), "depth": number(path.masstone_depth), "u": number(path.masstone.u)},
-        "half": {"lab": numbers(xyz_to_lab(path.half_xyz)), "depth": number(0.5 * path.masstone_depth), "u": number(path.u_half)},
-        "wash": {"lab": numbers(path.wash_lab), "depth": number(0.15 * path.masstone_depth), "u": number(path.u_wash)},
+        "masstone": _place(path.masstone.lab, deepest, path.masstone.u, path.masstone.u_lab),
+        "half": _place(xyz_to_lab(path.half_xyz), 0.5 * deepest, path.u_half, path.u_half_lab),
+        "wash": _place(path.wash_lab, 0.15 * deepest, path.u_wash, path.u_wash_lab),
         "path": [{"depth": number(d), "lab": numbers(lab)} for d, lab in zip(path.depth, labs, strict=True)],
         "gradient_ends_at": number(path.gradient_ends_at),
         "ordered_by": "place" if path.by_place else "depth",

@@ -138,7 +138,8 @@ def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture, p
         u=max(path.masstone.u, float(np.hypot(colour_u, spatial))),
         u_lab=np.maximum(path.masstone.u_lab, colour_u_lab),
     )
-    path = replace(path, masstone=masstone, u_half=float(np.hypot(of(xyz_to_lab(path.half_xyz))[0], spatial)))
+    half_u, half_u_lab = of(xyz_to_lab(path.half_xyz))
+    path = replace(path, masstone=masstone, u_half=float(np.hypot(half_u, spatial)), u_half_lab=half_u_lab)
     wash_u, wash_u_lab = of(path.wash_lab)
     moves = wash_moves(path, paper)
     return replace(

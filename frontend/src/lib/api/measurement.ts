@@ -17,6 +17,8 @@ export interface PlaceFigures {
   lab: Lab | null;
   depth: number | null;
   u?: number | null;
+  /** Standard uncertainties of L*, a*, b*; files of earlier versions lack them. */
+  u_lab?: Lab | null;
 }
 
 export interface SwatchFigures {

@@ -17,7 +17,7 @@
   const places = $derived(
     (["masstone", "half", "wash"] as const).flatMap((key) => {
       const lab = figures[key].lab;
-      return lab ? [{ key, lab: lab as Lab, u: figures[key].u ?? 0 }] : [];
+      return lab ? [{ key, lab: lab as Lab, uLab: figures[key].u_lab ?? null }] : [];
     }),
   );
   const arcRadius = $derived((reach - 4) * unit);
@@ -52,13 +52,16 @@
     stroke-width="1.4"
   />
   {#each places as place (place.key)}
-    <circle
-      cx={x(place.lab[1])}
-      cy={y(place.lab[2])}
-      r={Math.max(2 * place.u * unit, 3)}
-      fill="#161616"
-      opacity="0.13"
-    />
+    {#if place.uLab}
+      <ellipse
+        cx={x(place.lab[1])}
+        cy={y(place.lab[2])}
+        rx={2 * place.uLab[1] * unit}
+        ry={2 * place.uLab[2] * unit}
+        fill="#161616"
+        opacity="0.13"
+      />
+    {/if}
     <circle
       cx={x(place.lab[1])}
       cy={y(place.lab[2])}
@@ -67,7 +70,7 @@
       stroke="#161616"
       stroke-width="1.3"
     >
-      <title>{place.key}: a* {place.lab[1].toFixed(1)}, b* {place.lab[2].toFixed(1)}, ± {place.u.toFixed(1)}</title>
+      <title>{place.key}: a* {place.lab[1].toFixed(1)}, b* {place.lab[2].toFixed(1)}</title>
     </circle>
   {/each}
 </svg>

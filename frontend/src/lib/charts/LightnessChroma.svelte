@@ -12,10 +12,12 @@
   const x = $derived(linear([0, planeReach(path)], [30, width - 8]));
   const y = $derived(linear([0, 100], [height - 24, 22]));
   const chroma = (lab: Lab) => Math.hypot(lab[1], lab[2]);
+  /** Standard uncertainty of C* from those of a* and b*. */
+  const chromaDoubt = (lab: Lab, u: Lab) => Math.hypot(lab[1] * u[1], lab[2] * u[2]) / Math.max(chroma(lab), 1);
   const places = $derived(
     (["masstone", "half", "wash"] as const).flatMap((key) => {
       const lab = figures[key].lab;
-      return lab ? [{ key, lab, u: figures[key].u ?? 0 }] : [];
+      return lab ? [{ key, lab, uLab: figures[key].u_lab ?? null }] : [];
     }),
   );
 </script>
@@ -46,8 +48,16 @@
   {#each places as place (place.key)}
     {@const cx = x(chroma(place.lab))}
     {@const cy = y(place.lab[0])}
-    {@const arm = Math.abs(y(0) - y(2 * place.u))}
-    <path d="M{cx},{cy - arm}V{cy + arm}M{cx - 3},{cy - arm}h6M{cx - 3},{cy + arm}h6" stroke="#161616" fill="none" />
+    {#if place.uLab}
+      {@const up = Math.abs(y(0) - y(2 * place.uLab[0]))}
+      {@const along = Math.abs(x(0) - x(2 * chromaDoubt(place.lab, place.uLab)))}
+      <path d="M{cx},{cy - up}V{cy + up}M{cx - 3},{cy - up}h6M{cx - 3},{cy + up}h6" stroke="#161616" fill="none" />
+      <path
+        d="M{cx - along},{cy}H{cx + along}M{cx - along},{cy - 3}v6M{cx + along},{cy - 3}v6"
+        stroke="#161616"
+        fill="none"
+      />
+    {/if}
     <circle
       {cx}
       {cy}

@@ -19,8 +19,8 @@
     range.masstone_L === null || range.wash_L === null
       ? []
       : [
-          { name: "masstone", l: range.masstone_L, u: figures.masstone.u ?? 0 },
-          { name: "wash", l: range.wash_L, u: figures.wash.u ?? 0 },
+          { name: "masstone", l: range.masstone_L, u: figures.masstone.u_lab?.[0] ?? 0 },
+          { name: "wash", l: range.wash_L, u: figures.wash.u_lab?.[0] ?? 0 },
         ],
   );
 </script>

@@ -14,7 +14,6 @@
   import TargetShelf from "./TargetShelf.svelte";
 
   const library = libraryQuery();
-  const show = $derived(fromAddress("show") ?? "paints");
   const parts = [
     { id: "paints", title: "Paints", shelf: PaintShelf },
     { id: "pigments", title: "Pigments", shelf: PigmentList },
@@ -24,6 +23,9 @@
     { id: "classes", title: "Classes", shelf: null },
     { id: "bin", title: "Bin", shelf: null },
   ];
+  const asked = $derived(fromAddress("show"));
+  // A mistyped address shows the paints, not an empty room.
+  const show = $derived(parts.find((part) => part.id === asked)?.id ?? "paints");
 </script>
 
 <Room title="Library" subtitle="What is on the shelf: what labels say, and what captures have shown.">

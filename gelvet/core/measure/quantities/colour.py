@@ -22,6 +22,7 @@ class DilutionPath:
     gradient_ends_at: float | None
     by_place: bool
     u_half: float = 0.0
+    u_half_lab: Floats = field(default_factory=lambda: np.zeros(3))
     u_wash: float = 0.0
     u_wash_lab: Floats = field(default_factory=lambda: np.zeros(3))
 
