@@ -29,8 +29,11 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
 
     def test_a_wet_capture_gives_the_dry_one_its_drying_shift_and_a_late_one_is_laid_beside_it(self) -> None:
         self.assertEqual(self.add(state="wet").status_code, 201)
+        work()
+        self.assertEqual(self.shown_on_the_shelf(), [])
         self.add()
         work()
+        self.assertEqual(self.shown_on_the_shelf(), sorted(self.card.paints.values()))
         wet, dry = Capture.objects.order_by("pk")
         self.assertEqual((wet.state, dry.state), (CaptureState.DONE, CaptureState.DONE))
         document = dry.measurements.get().document
@@ -59,6 +62,15 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
         self.assertIsNotNone(document["swatches"]["S1"]["masstone"]["lab"])
         self.assertIsNone(document["swatches"]["S1"]["drying"])
         self.assertTrue(any("Measured without other-sheet.tif" in w for w in document["calibration"]["warnings"]))
+
+    def shown_on_the_shelf(self) -> list[int]:
+        """Paints that the library calls measured; each of them has its picture there."""
+        measured = [p["id"] for p in self.client.get("/api/library").json()["paints"] if p["measured"]]
+        for paint in measured:
+            response = self.client.get(f"/api/paints/{paint}/strip")
+            self.assertEqual(response.status_code, 200)
+            response.close()
+        return sorted(measured)
 
     def assert_views(self) -> None:
         """Of the paint's fullest swatch."""

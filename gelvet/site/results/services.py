@@ -146,9 +146,8 @@ class MeasuredSwatch:
 
 
 def measured_paints() -> set[int]:
-    """Ids of paints that lie on a measured card."""
-    cards = Card.objects.filter(captures__measurements__isnull=False, binned=None).distinct().only("paints")
-    return {paint for card in cards for paint in card.paints.values()}
+    """Ids of paints of which a dry swatch was measured."""
+    return set(fullest())
 
 
 def latest_swatches(paint_ids: list[int]) -> dict[int, MeasuredSwatch]:
