@@ -231,8 +231,9 @@ def _separation(
     """With the path that it is judged by, and where each component sits as far as low lamps tell."""
     if isinstance(texture, Absent):
         return None, texture
-    # All that tells the paint's colour at a depth: of two pigments that part, a masstone's pale places count as well.
-    plain = [z.fine for kind in ("gradient", "masstone", "step") for z in zones.all(kind) if z.fine is not None]
+    # Of two pigments that part, a masstone's pale places tell the paint's colour at a depth as well. Steps of dilution do not: water
+    # parts pigments there more or less than in the wash, and so much paint of one depth would bend the path to itself.
+    plain = [z.fine for kind in ("gradient", "masstone") for z in zones.all(kind) if z.fine is not None]
     pixels = [*plain, texture.pixels]
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
