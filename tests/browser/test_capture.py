@@ -16,8 +16,12 @@ class Capturing(BrowserTest):
         session_with_simulated_card()
 
     def choose(self, page: Page, label: str, option: str) -> None:
-        page.get_by_role("combobox", name=label, exact=True).press("Enter")
+        box = page.get_by_role("combobox", name=label, exact=True)
+        box.press("Enter")
         page.get_by_role("option", name=option, exact=True).click()
+        # The list gives the keyboard back to its box a moment after it closes; a key pressed before that would open it again.
+        expect(page.get_by_role("listbox")).to_have_count(0)
+        expect(box).to_be_focused()
 
     def test_a_spoilt_shot_is_previewed_taken_and_its_fault_shown_on_the_card(self) -> None:
         page = self.page
