@@ -19,8 +19,8 @@
     range.masstone_L === null || range.wash_L === null
       ? []
       : [
-          { name: "masstone", l: range.masstone_L, u: figures.masstone.u_lab?.[0] ?? 0 },
-          { name: "wash", l: range.wash_L, u: figures.wash.u_lab?.[0] ?? 0 },
+          { name: "masstone", l: range.masstone_L, u: figures.masstone.u_lab?.[0] ?? null },
+          { name: "wash", l: range.wash_L, u: figures.wash.u_lab?.[0] ?? null },
         ],
   );
 </script>
@@ -42,15 +42,17 @@
   {#if ends.length === 2}
     <line x1={x(ends[0]!.l)} x2={x(ends[1]!.l)} y1="18" y2="18" stroke="#161616" stroke-width="1.4" />
     {#each ends as end (end.name)}
-      <line
-        x1={x(end.l - 2 * end.u)}
-        x2={x(end.l + 2 * end.u)}
-        y1="18"
-        y2="18"
-        stroke="#161616"
-        stroke-width="4"
-        opacity="0.35"
-      />
+      {#if end.u !== null}
+        <line
+          x1={x(end.l - 2 * end.u)}
+          x2={x(end.l + 2 * end.u)}
+          y1="18"
+          y2="18"
+          stroke="#161616"
+          stroke-width="4"
+          opacity="0.35"
+        />
+      {/if}
       <line x1={x(end.l)} x2={x(end.l)} y1="12" y2="28" stroke="#161616" stroke-width="1.6" />
       <text x={x(end.l)} y="9" font-size="10" text-anchor="middle" fill="#161616"
         >{end.name} {(end.l / 10).toFixed(1)}</text
