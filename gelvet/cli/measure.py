@@ -4,6 +4,7 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,6 +13,7 @@ from gelvet.cli.tables import measurement_table
 from gelvet.core.errors import CaptureError, GelvetError, NothingMeasurable, UnreadableInput
 
 if TYPE_CHECKING:
+    from gelvet.cli.companions import Companions
     from gelvet.core.pipeline import Measured, NotMeasured
 
 Commands = Any  # argparse's sub-parsers action has no public type
@@ -30,16 +32,19 @@ def add_to(commands: Commands) -> None:
 
 
 def run(options: argparse.Namespace) -> int:
+    from gelvet.cli.companions import Companions, dry_last
     from gelvet.cli.main import complain
 
     many = len(options.capture) > 1
     if many and options.out is not None:
         options.out.mkdir(parents=True, exist_ok=True)
     status = 0
-    for source in options.capture:
+    companions = Companions()
+    for source in dry_last(options.capture, options.state):
         out = options.out / f"{source.name.split('.')[0]}.measure.json" if many and options.out else options.out
         try:
-            status = max(status, _measure_one(source, out, options))
+            status = max(status, _measure_one(source, out, options, companions))
+            companions.keep(source, options.state)
         except NothingMeasurable as problem:
             complain(f"{source}: {problem}")
             status = max(status, 1)
@@ -53,9 +58,9 @@ def _named(source: Path, sentence: str) -> str:
     return sentence if str(source) in sentence or source.name in sentence else f"{source}: {sentence}"
 
 
-def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) -> int:
+def _measure_one(source: Path, out: Path | None, options: argparse.Namespace, companions: "Companions") -> int:
     if source.suffix.lower() == ".json":
-        return _measure_capture(source, out, options)
+        return _measure_capture(source, out, options, companions)
     from gelvet.core.formats.card_layout import read_layout
     from gelvet.core.formats.cgats import read_reference
     from gelvet.core.pipeline import measure_sheet
@@ -69,7 +74,8 @@ def _measure_one(source: Path, out: Path | None, options: argparse.Namespace) ->
     return _report(source, out, found)
 
 
-def _measure_capture(source: Path, out: Path | None, options: argparse.Namespace) -> int:
+def _measure_capture(source: Path, out: Path | None, options: argparse.Namespace, companions: "Companions") -> int:
+    from gelvet.cli.main import complain
     from gelvet.core.formats.capture_file import read_capture
     from gelvet.core.formats.card_layout import read_layout
     from gelvet.core.formats.cgats import read_reference
@@ -87,8 +93,15 @@ def _measure_capture(source: Path, out: Path | None, options: argparse.Namespace
     progress = _ProgressBar(source.name)
     if others and len(layouts) > 1:
         raise CaptureError(f"{source} has several shots of one card; give only the layout of that card.")
+    joined = companions.of(layouts[0].card_id, capture) if state == "dry" and len(layouts) == 1 and layouts[0].placement is None else []
+    measure = partial(measure_image, shot.path, layouts[0], reference, state=state, progress=progress)
+    if joined:
+        try:
+            return _report(source, out, [measure(other_shots=[*others, *joined])])
+        except NothingMeasurable as problem:
+            complain(f"{source}: warning: measured without {', '.join(s.title for s in joined)}: {problem}")
     if others:
-        return _report(source, out, [measure_image(shot.path, layouts[0], reference, state=state, other_shots=others, progress=progress)])
+        return _report(source, out, [measure(other_shots=others)])
     return _report(source, out, measure_sheet(shot.path, layouts, reference, state=state, progress=progress))
 
 

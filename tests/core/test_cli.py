@@ -232,6 +232,38 @@ class OtherCaptures(unittest.TestCase):
         # The patch that was left beside it is the nearer witness.
         self.assertFalse(swatch["lifting"]["before"])
 
+    def test_a_wet_and_a_dry_capture_given_together_tell_the_drying_shift(self) -> None:
+        made = ("--sheet", "A5", "--swatches", "1", "--dpi", "150", "--also", "wet", "--seed", "6")
+        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        together = Path(printed.strip())
+        whole = json.loads(together.read_text())
+        for state in ("dry", "wet"):
+            own = [{k: v for k, v in s.items() if k != "state"} for s in whole["shots"] if s.get("state", "dry") == state]
+            (self.folder / f"{state}.capture.json").write_text(json.dumps(whole | {"state": state, "shots": own}))
+        run("measure", together, "--out", self.folder / "m.json")
+        apart = (self.folder / "dry.capture.json", self.folder / "wet.capture.json")
+        status, _, errors = run("measure", *apart, "--out", self.folder / "out")
+        self.assertEqual(status, 0, errors)
+        one, two, wet = (
+            json.loads((self.folder / name).read_text("utf-8"))["swatches"]["S1"]["drying"]
+            for name in ("m.json", "out/dry.measure.json", "out/wet.measure.json")
+        )
+        self.assertGreater(two["masstone"]["delta_L"], 0)
+        self.assertEqual(two, one)
+        self.assertIsNone(wet)
+
+    def test_a_wet_capture_that_cannot_be_read_leaves_the_dry_one_as_it_is(self) -> None:
+        made = ("--sheet", "A6", "--swatches", "1", "--dpi", "150", "--seed", "6")
+        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        (self.folder / "empty.tif").write_bytes(b"")
+        wet = self.folder / "wet.capture.json"
+        whole = json.loads(Path(printed.strip()).read_text())
+        wet.write_text(json.dumps(whole | {"state": "wet", "shots": [{"file": "empty.tif"}]}))
+        status, _, errors = run("measure", printed.strip(), wet, "--out", self.folder / "out")
+        self.assertEqual(status, 2)
+        self.assertIn("empty.tif is empty", errors)
+        self.assertEqual(len(list((self.folder / "out").glob("*.measure.json"))), 1)
+
     def test_a_scan_of_two_cards_gives_two_measurements(self) -> None:
         import numpy as np
         import tifffile

@@ -1,0 +1,46 @@
+"""Captures of one card given together: what it looked like wet or before lifting belongs to its dry measurement."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.errors import GelvetError
+from gelvet.core.formats.capture_file import Capture, read_capture
+from gelvet.core.formats.card_layout import read_layout
+
+
+@dataclass(slots=True)
+class Companions:
+    """Flat shots of cards in another state than dry, by the card's id, as far as they could be measured themselves."""
+
+    shots: dict[str, list[ShotFile]] = field(default_factory=dict)
+
+    def keep(self, source: Path, state: str | None) -> None:
+        """Remembers the flat shot of a measured capture that is not dry; `state` overrides the file's own."""
+        if source.suffix.lower() != ".json":
+            return
+        capture = read_capture(source)
+        shot, now = capture.diffuse, state or capture.state
+        if shot is not None and now != "dry":
+            self.shots.setdefault(read_layout(capture.layout_path).card_id, []).append(replace(shot, state=now))
+
+    def of(self, card_id: str, capture: Capture) -> list[ShotFile]:
+        """One shot of each state that the card's dry `capture` does not hold itself."""
+        own = {s.state for s in capture.shots}
+        latest = {s.state: s for s in self.shots.get(card_id, ()) if s.state not in own}
+        return list(latest.values())
+
+
+def dry_last(sources: Sequence[Path], state: str | None) -> list[Path]:
+    """The captures in their order, those of wet paint before the dry ones that are told against them."""
+    return sorted(sources, key=lambda source: (state or _state(source)) == "dry")
+
+
+def _state(source: Path) -> str:
+    if source.suffix.lower() != ".json":
+        return "dry"
+    try:
+        return read_capture(source).state
+    except GelvetError:  # told when its turn to be measured comes
+        return "dry"
