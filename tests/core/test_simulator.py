@@ -9,7 +9,7 @@ from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
-from gelvet.core.simulate.flakes import Flakes, light_up, scatter_flakes
+from gelvet.core.simulate.flakes import GLARE, Flakes, light_up, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, invented_paint, layer_table, paint_of_codes, pigment_amounts
 from gelvet.core.simulate.scanner import ScannerKind, device_weights, encode_tone
 from gelvet.core.simulate.spectra import PIGMENTS, WAVELENGTHS_NM, paper_reflectance, patch_spectra
@@ -121,8 +121,19 @@ class Sparkle(unittest.TestCase):
         card = np.full((60, 60, 3), 0.2, dtype=np.float32)
         flakes = Flakes(np.full((2, 2), 3.0) * [[1], [1.5]], np.array([0.05, 0.1]), np.full(2, 22.5), np.full(2, 270.0))
         lit = light_up(card, flakes, 10.0, 270.0, 45.0)
-        self.assertAlmostEqual(float((lit[45, 45, 0] - 0.2) / (lit[30, 30, 0] - 0.2)), 4, places=4)
+        added = lit[..., 0].astype(float) - 0.2
+        self.assertAlmostEqual(float(added[40:51, 40:51].sum() / added[25:36, 25:36].sum()), 4, places=4)
+        self.assertAlmostEqual(float(added.sum()), GLARE * (0.5**2 + 1.0**2), places=4)
         self.assertEqual(float(card.max()), np.float32(0.2))
+
+    def test_a_glint_is_as_wide_as_its_flake(self) -> None:
+        flakes = Flakes(np.array([[3.02, 2.97]]), np.array([0.3]), np.full(1, 22.5), np.full(1, 270.0))
+        added = light_up(np.zeros((240, 240, 3), dtype=np.float32), flakes, 40.0, 270.0, 45.0)[..., 0].astype(float)
+        y, x = (np.mgrid[:240, :240] + 0.5) / 40
+        for place, axis in ((3.02, x), (2.97, y)):
+            middle = float((added * axis).sum() / added.sum())
+            self.assertAlmostEqual(middle, place, delta=0.002)
+            self.assertAlmostEqual(float(np.sqrt((added * (axis - middle) ** 2).sum() / added.sum())), 0.3 / np.sqrt(12), delta=0.004)
 
 
 class Truth(unittest.TestCase):

@@ -6,15 +6,19 @@ import unittest
 import warnings
 from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
+from typing import cast
 
 import numpy as np
 
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.compare.profile_words import profile_phrases
-from gelvet.core.measure.glints import matched_to_spots
+from gelvet.core.measure.glints import glints_in, matched_to_spots
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
@@ -116,7 +120,7 @@ class Sparkling(unittest.TestCase):
         y, x = np.mgrid[:300, :400]
         for row, column in places:
             field += 2.0 * np.exp(-((y - row) ** 2 + (x - column) ** 2) / (2 * 0.8**2)) / (2 * np.pi * 0.8**2)
-        found = matched_to_spots(np.asarray(field, dtype=np.float32), 0.8, 20.0)
+        found = matched_to_spots(np.asarray(field, dtype=np.float32), [0.8], 20.0)
         energy, sigma = found.energy, found.sigma
         for row, column in places:
             self.assertAlmostEqual(float(energy[row, column]), 2.0, delta=0.25)
@@ -135,9 +139,60 @@ class Sparkling(unittest.TestCase):
         field = 0.1 * field / field.std() + 0.01 * rng.standard_normal(field.shape).astype(np.float32)
         bright = np.zeros_like(field)
         bright[rng.integers(10, 390, 60), rng.integers(10, 390, 60)] = 40.0
-        found = matched_to_spots(np.asarray(field + cv2.GaussianBlur(bright, (0, 0), 0.8), dtype=np.float32), 0.8, 20.0)
+        found = matched_to_spots(np.asarray(field + cv2.GaussianBlur(bright, (0, 0), 0.8), dtype=np.float32), [0.8], 20.0)
         self.assertGreater(float(-(found.energy / found.sigma).min()), 15)
         self.assertLess(float((found.dark / found.sigma).max()), 10)
+
+    def test_wide_flakes_are_found_with_all_their_light(self) -> None:
+        for flake_mm in (0.0, 0.025, 0.045):
+            with self.subTest(flake_mm=flake_mm):
+                true = [0.004, 0.006, 0.012, 0.02]
+                found = glints_in(_lamps({(30 + 50 * i, 40 + 50 * i): e for i, e in enumerate(true)}, flake_mm), _PLACE, _SCALE)[0]
+                self.assertEqual(len(found.energy_mm2), 4)
+                for measured, energy in zip(sorted(found.energy_mm2), true, strict=True):
+                    self.assertAlmostEqual(measured / energy, 1, delta=0.2)
+
+    def test_rings_round_strong_glints_neither_count_nor_hide_faint_ones(self) -> None:
+        rng = np.random.default_rng(3)
+        strong = {(20 + 40 * (i // 6), 20 + 40 * (i % 6)): 0.03 for i in range(30)}
+        faint = {(row + 20, column + 20): 0.0045 for row, column in list(strong)[:10]}
+        found = glints_in(_lamps(strong | faint, 0.03, rng), _PLACE, _SCALE)[0]
+        self.assertEqual(len(found.energy_mm2), 40)
+
+
+_SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)
+
+
+def _lamps(glints: dict[tuple[int, int], float], flake_mm: float, rng: np.random.Generator | None = None) -> list[LitShot]:
+    """Two lamps on paper of some relief, the first with `glints` of so much mm² at row and column, blurred by half a pixel."""
+    import cv2
+
+    rng = rng or np.random.default_rng(2)
+    y, x = np.mgrid[: int(_PLACE.height * _SCALE), : int(_PLACE.width * _SCALE)]
+    spread = float(np.hypot(0.5, flake_mm * _SCALE))
+    shots = []
+    for lit in (glints, {}):
+        relief = np.asarray(cv2.GaussianBlur(rng.standard_normal(x.shape), (0, 0), 4.0))
+        light = 0.5 * (1 + 0.06 * relief / relief.std() + 0.006 * rng.standard_normal(x.shape))
+        for (row, column), energy in lit.items():
+            light += energy * _SCALE**2 * np.exp(-((y - row) ** 2 + (x - column) ** 2) / (2 * spread**2)) / (2 * np.pi * spread**2)
+        shots.append(_KnownLight(np.repeat(light[..., None], 3, axis=2).astype(np.float32)))
+    return cast("list[LitShot]", shots)
+
+
+class _KnownLight:
+    """Paper-relative light as a device would have given it, without the device."""
+
+    blur_px = 0.5
+    capture = SimpleNamespace(
+        calibration=SimpleNamespace(geometry=SimpleNamespace(pixels_per_mm=_SCALE)), picture=SimpleNamespace(coarse_colour=False)
+    )
+
+    def __init__(self, light: Floats) -> None:
+        self.light = light
+
+    def relative(self, rect: Rect, pixels_per_mm: float) -> tuple[Floats, Mask]:
+        return self.light, np.ones(self.light.shape[:2], dtype=bool)
 
 
 def _glints_a_lamp(card: PaintedCard, rect: Rect) -> float:

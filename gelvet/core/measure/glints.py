@@ -16,10 +16,18 @@ _NEIGHBOURHOOD_MM = 1.0
 # Shots may lie this far off each other, and flakes this large are still one glint.
 _NEAR_MM = 0.1
 _LOCAL_MM = 3.0
-# A filter that weighs down texture rings: a spot under half as strong this near to another is its echo. Two true glints
-# stand so in one pair of a hundred.
+# A filter that weighs down texture rings, and so does a JPEG within its blocks of 8 by 8 pixels: a spot this much weaker than
+# another and this near to it is its echo. Two true glints stand so in one pair of a hundred.
 _ECHO_MM, _ECHO_SPREADS, _ECHO_SHARE = 0.25, 6.0, 0.5
-_TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.2, 1, 0.7
+_BLOCK_MM, _BLOCK_SHARE = 0.4, 0.25
+# SD in mm across flakes of 0 to 0.17 mm, each as wide as the square of its size.
+_FLAKES_MM = (0.0, 0.0125, 0.025, 0.0375, 0.05)
+_USUAL_FLAKES = 3
+# So many spots tell how wide flakes are; one of its own width leaves over less than this share (a logarithm).
+_FEWEST_ALIKE, _PLAINLY = 3, 0.3
+# Dark spots near a bright one of so many SDs, unless they are nearly as strong, are its rings.
+_RING_FROM, _RING_SHARE = 12.0, 0.8
+_TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.3, 1, 0.7
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +54,7 @@ class _View:
     energy: Floats
     sigma: Floats
     spread: float
+    pixels_per_mm: float
     good: Mask
     # Where colour is kept more coarsely than light a spot has its surroundings' colour.
     colour_is_fine: bool
@@ -69,10 +78,11 @@ def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
     # Relief shades in proportion to the light that there is, so that a gradient is even in these units.
     excess = np.where(overexposed, 0, luminance / around - 1).astype(np.float32)
     colour_is_fine = not shot.capture.picture.coarse_colour
-    matched = matched_to_spots(excess, spread, pixels_per_mm)
+    spreads = [float(np.hypot(spread, flake * pixels_per_mm)) for flake in _FLAKES_MM[:_USUAL_FLAKES]]
+    matched = matched_to_spots(excess, spreads, pixels_per_mm)
     return _View(
-        relative, around, np.where(overexposed, 0, matched.energy * around), matched.sigma * around, spread, good, colour_is_fine,
-        ~overexposed, np.where(overexposed, 0, matched.dark / matched.sigma),
+        relative, around, np.where(overexposed, 0, matched.energy * around), matched.sigma * around, spread, pixels_per_mm, good,
+        colour_is_fine, ~overexposed, np.where(overexposed, 0, matched.dark / matched.sigma),
     )  # fmt: skip
 
 
@@ -109,7 +119,7 @@ class Matched:
     dark: Floats
 
 
-def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> Matched:
+def matched_to_spots(excess: Floats, spreads: Sequence[float], pixels_per_mm: float) -> Matched:
     """The best linear estimate of the energy of a spot of Gaussian `spread` samples at each sample of `excess` (h, w).
 
     The matched filter for noise of known spectrum (D. O. North, 1943; G. L. Turin, IRE Trans. Inf. Theory 6 (1960) 311-329):
@@ -118,13 +128,13 @@ def matched_to_spots(excess: Floats, spread: float, pixels_per_mm: float) -> Mat
     import cv2
     from scipy import fft
 
-    rim = int(6 * spread) + 12
+    rim = int(6 * max(spreads)) + 12
     # Transforms of some lengths take many times as long as those of the next.
     more = [fft.next_fast_len(side + 2 * rim, real=True) - side - rim for side in excess.shape]
     padded: Floats = np.asarray(cv2.copyMakeBorder(excess, rim, more[0], rim, more[1], cv2.BORDER_REFLECT), dtype=np.float32)
     limit = 4 * 1.4826 * float(np.median(np.abs(excess))) + 1e-6
     fy, fx = fft.fftfreq(padded.shape[0])[:, None], fft.rfftfreq(padded.shape[1])[None]
-    spot = np.exp(-2 * (np.pi * spread) ** 2 * (fx**2 + fy**2))
+    spot = np.mean([np.exp(-2 * (np.pi * spread) ** 2 * (fx**2 + fy**2)) for spread in spreads], axis=0)
     kernel = spot / _smooth_power(np.abs(fft.rfft2(np.clip(padded, -limit, limit))) ** 2)
     response = fft.irfft2(kernel * spot, padded.shape)[0, 0]
 
@@ -175,35 +185,44 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
         near = np.asarray(cv2.dilate(other.energy, np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)))
         there = np.maximum(near, _DARK_SIGMAS * other.sigma)[peaks[:, 0], peaks[:, 1]]
         darkest = np.minimum(darkest, there)
-    spots = [_spot(own, row, column) for row, column in peaks]
+    real = ~_echoes(peaks, strongest, own.spread, pixels_per_mm)
+    changing = np.flatnonzero(real & (strongest >= _CHANGES_BY * darkest))
+    spots = _spots(own, peaks[changing])
     energy = np.array([s.energy for s in spots]) * area
-    real = ~_echoes(peaks, strongest, max(_ECHO_MM * pixels_per_mm, _ECHO_SPREADS * own.spread))
-    chosen = real & (strongest >= _CHANGES_BY * darkest) & (energy > COUNTED_MM2)
+    counted = energy > COUNTED_MM2
+    chosen = np.zeros(count - 1, dtype=bool)
+    chosen[changing[counted]] = True
+    spots = [s for s, c in zip(spots, counted, strict=True) if c]
     shining = np.concatenate([[False], chosen])[labels]
-    lights = [s.light for s, c in zip(spots, chosen, strict=True) if c and not s.clipped and own.colour_is_fine]
-    clipped = any(s.clipped for s, c in zip(spots, chosen, strict=True) if c)
+    lights = [s.light for s in spots if not s.clipped and own.colour_is_fine]
+    clipped = any(s.clipped for s in spots)
     light = np.mean(lights, axis=0) if lights else None
     places = (peaks[chosen][:, ::-1] + 0.5) / pixels_per_mm + np.array([rect.x, rect.y])
-    return ShotGlints(energy[chosen], places, light, float(shining.mean()), clipped, float(own.judged.mean()))
+    return ShotGlints(energy[counted], places, light, float(shining.mean()), clipped, float(own.judged.mean()))
 
 
-def _echoes(peaks: Image, strength: Floats, reach: float) -> Mask:
-    """Which spots (n,) are rings that the filter makes round a much stronger one, at `peaks` (n, 2) with their `strength` (n,)."""
+def _echoes(peaks: Image, strength: Floats, spread: float, pixels_per_mm: float) -> Mask:
+    """Which spots (n,) at `peaks` (n, 2) with their `strength` (n,) are rings that the filter makes round a much stronger one, or
+    that a file's blocks of 8 by 8 pixels make somewhat farther off."""
     from scipy.spatial import cKDTree
 
     found = np.zeros(len(peaks), dtype=bool)
-    for one, other in cKDTree(peaks).query_pairs(reach):
-        weak, strong = (one, other) if strength[one] < strength[other] else (other, one)
-        found[weak] |= strength[weak] < _ECHO_SHARE * strength[strong]
+    for reach_mm, share in ((_ECHO_MM, _ECHO_SHARE), (_BLOCK_MM, _BLOCK_SHARE)):
+        for one, other in cKDTree(peaks).query_pairs(max(reach_mm * pixels_per_mm, _ECHO_SPREADS * spread)):
+            weak, strong = (one, other) if strength[one] < strength[other] else (other, one)
+            found[weak] |= strength[weak] < share * strength[strong]
     return found
 
 
 def _tail(view: _View, area_cm2: float) -> float:
     """How many SDs dark spots reach in this place, but for a few, which may be dust: no glint is dark, so that these tell how
-    long the tails of the texture and of the file's own rounding are."""
+    long the tails of the texture and of the file's own rounding are. The rings that filter and file make round a glint do not."""
     import cv2
 
-    depth = view.dark
+    reach = round(max(_ECHO_MM * view.pixels_per_mm, _ECHO_SPREADS * view.spread))
+    brightest = cv2.dilate(view.energy / view.sigma, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))
+    ring = (np.asarray(brightest) > _RING_FROM) & (view.dark < _RING_SHARE * np.asarray(brightest))
+    depth = np.where(ring, 0, view.dark)
     count, labels, _, _ = cv2.connectedComponentsWithStats(np.asarray(depth > _TAIL_FROM, dtype=np.uint8), connectivity=8)
     spared = int(_DUST_BASE + _DUST_CM2 * area_cm2)
     if count - 1 <= spared:
@@ -219,28 +238,58 @@ class _Spot:
     clipped: bool
 
 
-def _spot(view: _View, row: int, column: int) -> _Spot:
-    """A spot's energy by least squares of the point spread and a level through the samples that are not clipped."""
-    reach = int(np.ceil(3 * view.spread)) + 1
+@dataclass(frozen=True, slots=True)
+class _Fits:
+    """Gaussians of several widths fitted to one spot: the `light` (n, 3) of each, and the `misfit` (n,), the logarithm of what each
+    leaves over in Y; `least` is the energy that is seen in any case."""
+
+    light: Floats
+    misfit: Floats
+    least: float
+    clipped: bool
+
+
+def _spots(view: _View, peaks: Image) -> list[_Spot]:
+    """Spots as wide as the point spread and their flake: of the flakes of one paint most are alike, so that a spot counts as
+    wide as all together suggest unless it plainly is not."""
+    fits = [_fits(view, row, column) for row, column in peaks]
+    told = [f.misfit for f in fits if not f.clipped]
+    usual = int(np.argmin(np.mean(told, axis=0))) if len(told) >= _FEWEST_ALIKE else 1
+    spots = []
+    for f in fits:
+        own = int(np.argmin(f.misfit))
+        width = own if not f.clipped and f.misfit[usual] - f.misfit[own] > _PLAINLY else usual
+        energy = float(f.light[width, 1])
+        spots.append(_Spot(max(energy, f.least), f.light[width], clipped=f.clipped))
+    return spots
+
+
+def _fits(view: _View, row: int, column: int) -> _Fits:
+    """A spot's light by least squares of a Gaussian and a level through the samples that are not clipped."""
+    spreads = [float(np.hypot(view.spread, flake * view.pixels_per_mm)) for flake in _FLAKES_MM]
+    reach = int(np.ceil(2.5 * spreads[-1])) + 1
     rows = slice(max(0, row - reach), row + reach + 1)
     columns = slice(max(0, column - reach), column + reach + 1)
     light, good = view.light[rows, columns], view.good[rows, columns]
     y, x = np.mgrid[rows, columns][:, : light.shape[0], : light.shape[1]]
-    weight = np.maximum(light[..., 1] - view.around[row, column], 0) * (np.hypot(y - row, x - column) <= 1.5 * view.spread + 0.5)
+    weight = np.maximum(light[..., 1] - view.around[row, column], 0) * (np.hypot(y - row, x - column) <= 1.5 * spreads[1] + 0.5)
     total = float(weight.sum())
     cy, cx = ((weight * y).sum() / total, (weight * x).sum() / total) if total > 0 else (row, column)
-    shape = np.exp(-((y - cy) ** 2 + (x - cx) ** 2) / (2 * view.spread**2)) / (2 * np.pi * view.spread**2)
     use = good.ravel()
     if use.sum() < 8:
-        return _Spot(float(view.energy[row, column]), light.reshape(-1, 3).max(axis=0), clipped=True)
-    design = np.column_stack([shape.ravel()[use], np.ones(int(use.sum()))])
-    fitted = np.linalg.lstsq(design, light.reshape(-1, 3)[use].astype(float), rcond=None)[0][0]
-    energy = float(fitted[1])
-    near = good[np.hypot(y - row, x - column) <= view.spread + 0.5]
-    if near.all():
-        return _Spot(energy, fitted, clipped=False)
+        seen = np.tile(light.reshape(-1, 3).max(axis=0), (len(spreads), 1))
+        return _Fits(seen, np.zeros(len(spreads)), float(view.energy[row, column]), clipped=True)
+    apart = ((y - cy) ** 2 + (x - cx) ** 2).ravel()[use]
+    seen = light.reshape(-1, 3)[use].astype(float)
+    lights, misfits = [], []
+    for spread in spreads:
+        design = np.column_stack([np.exp(-apart / (2 * spread**2)) / (2 * np.pi * spread**2), np.ones(len(apart))])
+        solved = np.linalg.lstsq(design, seen, rcond=None)[0]
+        lights.append(solved[0])
+        misfits.append(np.log(float(((seen - design @ solved)[:, 1] ** 2).sum()) + 1e-12))
+    clipped = not good[np.hypot(y - row, x - column) <= view.spread + 0.5].all()
     # What is left of a clipped spot is its rim: never less than what is seen.
-    return _Spot(max(energy, float(view.energy[row, column])), fitted, clipped=True)
+    return _Fits(np.array(lights), np.array(misfits), float(view.energy[row, column]) if clipped else 0.0, clipped)
 
 
 def _peaks(values: Floats, labels: Image, count: int) -> Image:

@@ -62,10 +62,21 @@ def _inside(rect: Rect, per_cm2: float, rng: np.random.Generator) -> Floats:
 
 
 def light_up(device: Floats, flakes: Flakes, pixels_per_mm: float, azimuth_deg: float, elevation_deg: float) -> Floats:
-    """`device` (h, w, 3) linear light with the glints of one lamp added, each in proportion to its flake's area."""
+    """`device` (h, w, 3) linear light with the glints of one lamp added, each in proportion to its flake's area and as wide as it."""
     shining = flakes.facing(azimuth_deg, elevation_deg)
-    lit = device.copy() if shining.any() else device
+    if not shining.any():
+        return device
+    lit = device.copy()
     energy = GLARE * (flakes.sizes_mm[shining] * pixels_per_mm) ** 2
-    cells = np.clip((flakes.places_mm[shining] * pixels_per_mm).astype(int), 0, np.array(device.shape[1::-1]) - 1)
-    np.add.at(lit, (cells[:, 1], cells[:, 0]), energy[:, None].astype(lit.dtype))
+    place = flakes.places_mm[shining] * pixels_per_mm
+    # As wide as a square of the flake's size, and spread over the cells that it touches.
+    variance = ((flakes.sizes_mm[shining] * pixels_per_mm) ** 2 + 1) / 12
+    reach = int(np.ceil(3 * np.sqrt(variance.max())))
+    steps = np.array([(y, x) for y in range(-reach, reach + 1) for x in range(-reach, reach + 1)])
+    cells = place.astype(int)[:, None, ::-1] + steps
+    apart = ((cells + 0.5 - place[:, None, ::-1]) ** 2).sum(axis=2)
+    weight = np.exp(-apart / (2 * variance[:, None]))
+    light = energy[:, None] * weight / weight.sum(axis=1, keepdims=True)
+    inside = ((cells >= 0) & (cells < device.shape[:2])).all(axis=2)
+    np.add.at(lit, tuple(cells[inside].T), light[inside][:, None].astype(lit.dtype))
     return lit
