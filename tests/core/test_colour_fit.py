@@ -46,6 +46,13 @@ def readings(gamma: float, device: Floats, count: int = 36, *, with_spectra: boo
     )  # fmt: skip
 
 
+def ink_mixtures(rng: np.random.Generator, count: int) -> Floats:
+    """Reflectance (count, n) of three transparent inks of one broad band each, laid over each other on white."""
+    bands = np.stack([1 / (1 + np.exp((NM - 505) / 11)), np.exp(-(((NM - 545) / 45) ** 2)), np.exp(-(((NM - 630) / 78) ** 2))])
+    amounts = rng.dirichlet([0.6] * 3, count) * rng.choice([0.6, 1.5, 3.0, 5.0], count)[:, None]
+    return np.asarray(0.012 + 0.87 * np.exp(-amounts @ bands))
+
+
 def observer_like() -> Floats:
     """A device that is a linear transform of the observer's, as none is."""
     weights = observer_d50(NM) @ np.array([[0.9, -0.2, 0.05], [0.3, 1.1, -0.1], [0.02, 0.05, 1.0]])
@@ -242,6 +249,23 @@ class WholePaints(unittest.TestCase):
         self.assertLess(np.percentile(errors["spectra"], 95), 0.7 * np.percentile(errors["colours"], 95))
         # The patches themselves are known well, and the capture is judged by that.
         self.assertLess(float(fit_colour(data, power_curve(2.0)).at_patches.de00.mean()), 0.8)
+
+    def test_paints_of_the_targets_own_inks_are_known_as_its_inks_are(self) -> None:
+        """The sample of paints holds nothing like these: what the patches tell of them counts too."""
+        device, errors = bell_device(), []
+        for seed in range(3):
+            rng = np.random.default_rng(seed)
+            spectra = np.concatenate([np.linspace(0.04, 0.88, 6)[:, None] * np.ones(len(NM)), ink_mixtures(rng, 34)])
+            data = PatchReadings(
+                code=np.sqrt(spectra @ device / 1.02), xyz=spectra @ observer_d50(NM), light=np.ones((40, 3)),
+                wavelengths_nm=NM, spectra=spectra,
+            )  # fmt: skip
+            fit = fit_colour(data, power_curve(2.0))
+            self.assertEqual(fit.model.title, "spectral-prior")
+            paints = ink_mixtures(rng, 300)
+            found = fit.model.to_xyz(fit.tone.linearise(np.sqrt(paints @ device / 1.02)))
+            errors += ciede2000(xyz_to_lab(found), xyz_to_lab(paints @ observer_d50(NM))).tolist()
+        self.assertLess(np.median(errors), 0.25)
 
     def test_spectra_of_another_target_are_not_believed(self) -> None:
         data = readings(2.2, bell_device(), with_spectra=True)

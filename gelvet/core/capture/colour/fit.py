@@ -26,7 +26,7 @@ WELL_READ_L = 0.5
 STRANGE_DE00 = 8.0
 _PATCH_REACH, _PAINT_REACH = 14.0, 5.0
 _PAINT_STRETCH = 1.7
-_PATCH_PART = 0.7
+PATCH_PART = 0.7
 # A patch is left out beyond both of these, if at most this share of all is.
 _STRAY_DE00, _STRAY_TIMES, _STRAY_SHARE = 9.0, 7.0, 0.25
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
@@ -91,7 +91,7 @@ class ColourFit:
         # What paints make of the model, and what the patches show to be wrong with it, come together; the second is
         # partly the first again. The share is set so that twice the sum holds 95 % of the errors in trials.
         paint_de, paint_parts = self.on_paints.near(lab, _PAINT_REACH)
-        return float(np.hypot(_PATCH_PART * de, paint_de)), np.hypot(_PATCH_PART * parts, paint_parts)
+        return float(np.hypot(PATCH_PART * de, paint_de)), np.hypot(PATCH_PART * parts, paint_parts)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -120,7 +120,7 @@ def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
         return plain
     # Inks on a target say little about paints beyond them, and nothing where they are few: a model that knows no more than
     # they do may still win on them. Where the device that the spectra show reads the patches as they are, it knows better.
-    spectral = fit_with_spectra(readings, plain.tone)
+    spectral = fit_with_spectra(readings, plain)
     if spectral.fit.cross_validated_de00.mean() > STRANGE_DE00:
         return plain
     if spectral.misread_l <= WELL_READ_L or _score(spectral.fit) <= SPECTRAL_BENEFIT * _score(plain):
@@ -155,8 +155,7 @@ def _score(fit: ColourFit) -> float:
 def _fit_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]) -> ColourFit:
     from scipy.optimize import least_squares
 
-    weights = perceptual_weights(readings.xyz) * patch_weights(readings.xyz)[:, None, None]
-
+    weights = _all_weights(readings)
     target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
 
     def cost(parameters: Floats) -> Floats:
@@ -173,7 +172,11 @@ def _fit_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]) 
     ]
     best = min(fits, key=lambda f: f.cost)
     tone = ToneCurve(best.x[:KNOTS], float(best.x[KNOTS]))
-    return _finish(readings, tone, name, weights)
+    return fitted_to_patches(readings, tone, name)
+
+
+def _all_weights(readings: PatchReadings) -> Floats:
+    return perceptual_weights(readings.xyz) * patch_weights(readings.xyz)[:, None, None]
 
 
 def patch_weights(xyz: Floats) -> Floats:
@@ -197,8 +200,9 @@ def _ridge_solve(design: Floats, target: Floats, ridge: float) -> Floats:
     return np.linalg.solve(gram + ridge * 1e-3 * scale * np.eye(len(gram)), design.T @ target)
 
 
-def _finish(readings: PatchReadings, tone: ToneCurve, name: str, weights: Floats) -> ColourFit:
-    """Chooses the ridge by leave-one-out and reports both kinds of residual."""
+def fitted_to_patches(readings: PatchReadings, tone: ToneCurve, name: str) -> ColourFit:
+    """The model `name` of the patches alone on a known tone curve, its ridge chosen by leave-one-out, with both kinds of residual."""
+    weights = _all_weights(readings)
     rgb = light_of(readings, tone)
     design = perceptual_design(rgb, name, weights)
     target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()

@@ -6,7 +6,7 @@ sensitivities. The model's errors on those paints whose series run closest to th
 neighbours with Gaussian weights, as in E. A. Nadaraya's regression, here in the space of whole paths).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -31,6 +31,10 @@ class PaintPaths:
 
     seen: Floats
     log_error: Floats
+
+    def weighing(self, share: Floats) -> "PaintPaths":
+        """The same for a model of which this one is a `share` (n, t, 1)."""
+        return replace(self, log_error=(share * self.log_error).astype(np.float32))
 
     def correction(self, rgb: Floats) -> Floats:
         """Logarithm (m, 3) of the factor on XYZ for one paint's linear device colours `rgb` (m, 3), at different depths."""

@@ -6,16 +6,26 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.colour.correction import tabulate
+from gelvet.core.capture.colour.correction import CorrectionGrid, tabulate
 from gelvet.core.capture.colour.device_prior import device_prior
-from gelvet.core.capture.colour.fit import ColourFit, KnownErrors, PatchReadings, described, light_of, patch_weights, perceptual_design
+from gelvet.core.capture.colour.fit import (
+    PATCH_PART,
+    ColourFit,
+    KnownErrors,
+    PatchReadings,
+    described,
+    fitted_to_patches,
+    light_of,
+    patch_weights,
+    perceptual_design,
+)
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths, prepare_paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior
 from gelvet.core.capture.colour.sensitivities import DRAWS, Sensitivities, recover_sensitivities
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
 from gelvet.core.colour.difference import ciede2000
-from gelvet.core.colour.spaces import lightness, xyz_to_lab
+from gelvet.core.colour.spaces import lab_to_xyz, lightness, xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
 
 NAME = "spectral-prior"
@@ -39,23 +49,30 @@ class SpectralFit:
     misread_l: float
 
 
-def fit_with_spectra(readings: PatchReadings, start: ToneCurve) -> SpectralFit:
-    """Tone curve and model from the patches' spectra; `readings.spectra` must be given."""
+def fit_with_spectra(readings: PatchReadings, plain: ColourFit) -> SpectralFit:
+    """Tone curve and model from the patches' spectra, tempered by what a model like the `plain` one, which knows the patches
+    alone, makes of them on the same tone curve; `readings.spectra` must be given."""
     if readings.spectra is None or readings.wavelengths_nm is None:
         raise ValueError("spectra are needed")
-    tone = _fit_tone(readings, start)
+    tone = _fit_tone(readings, plain.tone)
     rgb = light_of(readings, tone)
     sensed = _sensed(readings, rgb, np.ones(len(rgb), dtype=bool))
-    model = _train(readings, rgb, sensed)
+    trained = _train(readings, rgb, sensed)
+    own, inks = trained.model(), fitted_to_patches(readings, tone, plain.model.name)
     left_out, misread = np.empty_like(readings.xyz), np.empty_like(rgb)
     for fold in range(_FOLDS):
         out = np.arange(len(rgb)) % _FOLDS == fold
         partial = _sensed(readings, rgb, ~out)
-        left_out[out] = _train(readings, rgb, partial, _FOLD_STRIDE).to_xyz(rgb[out])
+        left_out[out] = _train(readings, rgb, partial, _FOLD_STRIDE).model().to_xyz(rgb[out])
         expected = np.maximum(readings.spectra[out] @ partial.sensitivities.likeliest, 0)
         misread[out] = lightness(100 * expected) - lightness(100 * rgb[out])
-    fit = replace(described(readings, tone, model, left_out), on_paints=_errors(model, sensed))
-    return SpectralFit(fit=replace(fit, paths=_paths(model, sensed)), misread_l=float(np.abs(misread).mean()))
+    share = _share_of(inks, described(readings, tone, own, left_out), sensed)
+    counted = share.of(rgb)
+    left_out = left_out ** (1 - counted) * lab_to_xyz(inks.reference_lab + inks.cross_validated_lab) ** counted
+    model = trained.model(inks.model, share)
+    paths = _paths(own, sensed, share)
+    fit = replace(described(readings, tone, model, left_out), on_paints=_errors(model, sensed), paths=paths)
+    return SpectralFit(fit=fit, misread_l=float(np.abs(misread).mean()))
 
 
 def judged_on_paints(fit: ColourFit, readings: PatchReadings) -> ColourFit:
@@ -118,13 +135,62 @@ class _Sensed:
         return paint_prior(tuple(self.nm.tolist()))
 
 
+@dataclass(frozen=True, slots=True)
+class _Share:
+    """How much the model of the inks counts at each node of device light: the grid's `log_ratio` holds it three times."""
+
+    grid: CorrectionGrid
+
+    def of(self, rgb: Floats) -> Floats:
+        """The share (..., 1), 0 to 1, at linear `rgb` (..., 3)."""
+        return np.log(self.grid.factor(rgb))[..., :1]
+
+
+def _share_of(inks: ColourFit, own: ColourFit, sensed: _Sensed) -> _Share:
+    """Each model counts by the inverse square of its variance: what it gets wrong on left-out patches, and on the sample's paints
+    of like device colour. The sample's paints are not the card's, nor are the inks; what the two models err by has
+    much in common where it is large, so that the better one counts more than for independent errors."""
+    light = np.maximum(sensed.prior @ sensed.sensitivities.likeliest, _DARKEST)
+    squares = np.stack([_errors(fit.model, sensed).de00 ** 2 for fit in (own, inks)], axis=-1)
+    usual = squares.mean(axis=0)
+    local = tabulate(light, np.column_stack([squares - usual, np.zeros(len(light))])).log_ratio[..., :2] + usual
+    left_out = [(PATCH_PART * _rms(fit.cross_validated_de00)) ** 2 for fit in (own, inks)]
+    variance = np.maximum(local, 0) + left_out
+    weight = np.square(variance)[..., ::-1]
+    share = weight[..., 1:] / weight.sum(axis=-1, keepdims=True)
+    return _Share(CorrectionGrid(np.repeat(share, 3, axis=-1).astype(np.float32)))
+
+
+def _rms(errors: Floats) -> float:
+    return float(np.sqrt(np.mean(errors**2)))
+
+
 def _sensed(readings: PatchReadings, rgb: Floats, used: Mask) -> _Sensed:
     nm = np.asarray(readings.wavelengths_nm)
     return _Sensed(used=used, nm=nm, sensitivities=recover_sensitivities(np.asarray(readings.spectra)[used], rgb[used], nm))
 
 
-def _train(readings: PatchReadings, rgb: Floats, sensed: _Sensed, stride: int = 1) -> ColourModel:
-    """Least squares over the used patches and the prior's paints together, each as a mean; then what that leaves over."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Trained:
+    """A global model, and the samples (n, 3) of device light and XYZ on which it was trained."""
+
+    overall: ColourModel
+    light: Floats
+    xyz: Floats
+
+    def model(self, other: ColourModel | None = None, share: _Share | None = None) -> ColourModel:
+        """The global model with what it leaves over; where `share` is given, the geometric mean of that and of the `other` one."""
+        predicted = self.overall.to_xyz(self.light)
+        own = tabulate(self.light, _log_ratio(self.xyz, predicted))
+        if other is None or share is None:
+            return replace(self.overall, correction=own)
+        others = tabulate(self.light, _log_ratio(other.to_xyz(self.light), predicted))
+        part = share.grid.log_ratio
+        return replace(self.overall, correction=CorrectionGrid((1 - part) * own.log_ratio + part * others.log_ratio))
+
+
+def _train(readings: PatchReadings, rgb: Floats, sensed: _Sensed, stride: int = 1) -> _Trained:
+    """Least squares over the used patches and the prior's paints together, each as a mean."""
     prior = sensed.prior[::stride]
     prior_rgb = np.maximum(prior @ sensed.sensitivities.likeliest, _DARKEST)
     prior_xyz = prior @ observer_d50(sensed.nm)
@@ -133,13 +199,17 @@ def _train(readings: PatchReadings, rgb: Floats, sensed: _Sensed, stride: int = 
     prior_gram, prior_moment = _moments(prior_rgb, prior_xyz, np.ones(len(prior)))
     gram, moment = gram + _PRIOR_WEIGHT * prior_gram, moment + _PRIOR_WEIGHT * prior_moment
     gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
-    model = ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME)
-    light, xyz = np.concatenate([prior_rgb, rgb[used]]), np.concatenate([prior_xyz, readings.xyz[used]])
-    return replace(model, correction=tabulate(light, _residuals(model, light, xyz)))
+    return _Trained(
+        overall=ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME),
+        light=np.concatenate([prior_rgb, rgb[used]]),
+        xyz=np.concatenate([prior_xyz, readings.xyz[used]]),
+    )
 
 
-def _paths(model: ColourModel, sensed: _Sensed) -> PaintPaths:
-    return paint_paths(model, sensed.sensitivities.likeliest, sensed.nm)
+def _paths(model: ColourModel, sensed: _Sensed, share: _Share | None = None) -> PaintPaths:
+    """What `model` gets wrong along whole paints, as far as it counts where another has a `share`."""
+    paths = paint_paths(model, sensed.sensitivities.likeliest, sensed.nm)
+    return paths if share is None else paths.weighing(1 - share.of(paths.seen**3))
 
 
 def _errors(model: ColourModel, sensed: _Sensed) -> KnownErrors:
@@ -153,9 +223,9 @@ def _errors(model: ColourModel, sensed: _Sensed) -> KnownErrors:
     return KnownErrors(lab=predicted, de00=ciede2000(predicted, true), error_lab=predicted - true)
 
 
-def _residuals(model: ColourModel, rgb: Floats, xyz: Floats) -> Floats:
-    """What the model leaves over of each sample, as a logarithm (n, 3); its wildest failures are cut."""
-    return np.clip(np.log(np.maximum(xyz, 1e-3) / model.to_xyz(rgb)), -0.7, 0.7)
+def _log_ratio(xyz: Floats, predicted: Floats) -> Floats:
+    """Logarithm (n, 3) of what a model is to be multiplied with; its wildest failures are cut."""
+    return np.clip(np.log(np.maximum(xyz, 1e-3) / predicted), -0.7, 0.7)
 
 
 def _moments(rgb: Floats, xyz: Floats, scale: Floats) -> tuple[Floats, Floats]:
