@@ -188,7 +188,8 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
             pulls[quantity].append(apart / found[key]["u"])
     if found["hiding"]["veil"] is not None:
         trial.counts["transparency class"].append(_veil_class(found["hiding"]["veil"]) == _veil_class(true["hiding"]["veil"]))
-    for place in ("masstone", "wash"):
+    trial.counts["drying shift measured"].append(not found["drying"]["absent"])
+    for place in ("masstone", "wash") if not found["drying"]["absent"] else ():
         one, two = (np.array(t[place]["lab"]) for t in (wet, true))
         shift = found["drying"][place]
         apart = float(ciede2000(one, two)) - shift["delta_e00"]

@@ -250,7 +250,7 @@ class OtherCaptures(unittest.TestCase):
         )
         self.assertGreater(two["masstone"]["delta_L"], 0)
         self.assertEqual(two, one)
-        self.assertIsNone(wet)
+        self.assertEqual(wet["absent"], "the card was captured wet")
 
     def test_a_wet_capture_that_cannot_be_read_leaves_the_dry_one_as_it_is(self) -> None:
         made = ("--sheet", "A6", "--swatches", "1", "--dpi", "150", "--seed", "6")

@@ -10,6 +10,7 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.dilution_path import depth_uncertainty, dilution_path, wash_moves
+from gelvet.core.measure.drying import drying
 from gelvet.core.measure.granulation import granulation, paper_texture
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
@@ -184,6 +185,25 @@ class Path(unittest.TestCase):
                 there = xyz_to_lab(PAPER * 10 ** -(0.15 * (deepest + np.std(drawn)) * np.array([0.4, 0.7, 1.0]))) - path.wash_lab
                 np.testing.assert_allclose(moves, there, atol=0.3 * float(np.linalg.norm(there)) + 0.1)
                 self.assertLess(float(np.linalg.norm(moves)), most)
+
+    def test_a_gradient_without_its_deepest_paint_stands_in_for_no_masstone(self) -> None:
+        """The masstone of a dark wet paint was clipped, and the path began at what was left: it read 11 L* too light."""
+        for axis, blind in (("+x", slice(None, 90)), ("-x", slice(-90, None))):
+            gradient = self.gradient(1.9, 0.03)
+            if axis == "-x":
+                gradient = replace(gradient, xyz=np.ascontiguousarray(gradient.xyz[:, ::-1]))
+            good = gradient.good.copy()
+            good[:, blind] = False
+            with self.subTest(axis=axis):
+                whole = dilution_path(gradient, axis, [], Absent("it is clipped"), PAPER)
+                assert isinstance(whole, DilutionPath), whole
+                self.assertGreater(whole.masstone_depth, 1.4)
+                cut = dilution_path(replace(gradient, good=good), axis, [], Absent("it is clipped"), PAPER)
+                assert isinstance(cut, Absent)
+                self.assertIn("masstone: it is clipped", cut.reason)
+                told = drying(cut, whole, PAPER)
+                assert isinstance(told, Absent)
+                self.assertIn("wet: the gradient's deepest paint", told.reason)
 
     def test_bare_paper_is_no_paint(self) -> None:
         found = dilution_path(self.gradient(0.02, 0.01), "+x", [], colour(PAPER * 0.98), PAPER)

@@ -69,7 +69,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
   const { hue_shift: h, value_range: v, granulation: g, hiding, lifting } = f;
   /** Figures of tests that most cards do not have: left out where there is none. */
   const rare = (specs: Spec[]): FigureRow[] =>
-    specs.filter((spec) => spec.value !== null && spec.value !== undefined).map(row);
+    specs.filter((spec) => (spec.value ?? spec.absent ?? null) !== null).map(row);
   return [
     place("masstone", "masstone", "masstone"),
     place("half", "half tint", "gradient"),
@@ -301,10 +301,11 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       {
         key: "drying",
         title: "drying shift",
-        value: f.drying?.masstone.delta_e00,
-        u: f.drying?.masstone.u ?? f.drying?.u ?? null,
+        value: f.drying?.masstone?.delta_e00,
+        u: f.drying?.masstone?.u ?? f.drying?.u ?? null,
         digits: 1,
         unit: " ΔE00",
+        absent: f.drying?.absent,
         zone: "masstone",
       },
       {

@@ -36,6 +36,11 @@ function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
 const row = (f: SwatchFigures, key: string) => figureRows(f).find((r) => r.key === key)!;
 
 describe("figures", () => {
+  it("says why a drying shift could not be told, and nothing where no wet capture was made", () => {
+    const told = row(figures({ drying: { masstone: null, u: null, absent: "wet: clipped" } }), "drying");
+    expect([told.text, told.absent]).toEqual(["", "wet: clipped"]);
+    expect(figureRows(figures({ drying: null })).some((r) => r.key === "drying")).toBe(false);
+  });
   it("writes each with its uncertainty, unit and class", () => {
     expect(row(figures(), "delta_h").text).toBe("−34.2 ± 4.0°");
     expect(figureText(row(figures(), "veil"))).toBe("4.2 ± 0.3 % · transparent");

@@ -5,6 +5,7 @@ from typing import Any
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.formats.figures import number, numbers
+from gelvet.core.measure.drying import NOT_WET
 from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
 from gelvet.core.measure.quantities.colour import DilutionPath, Drying, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, Lifting
@@ -153,7 +154,7 @@ def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
 def _drying(value: Drying | Absent) -> dict[str, Any] | None:
     """None where the card was not captured wet as well."""
     if isinstance(value, Absent):
-        return None
+        return None if value.reason == NOT_WET else {"masstone": None, "wash": None, "u": None, "absent": value.reason}
     return {
         place: {
             "delta_L": number(at.delta_l),

@@ -7,6 +7,7 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
+from gelvet.core.measure.zone_colour import MINIMUM_USED_FRACTION
 
 APERTURE_MM = 0.5
 WASH_SHARE, HALF_SHARE = 0.15, 0.5
@@ -26,6 +27,10 @@ def dilution_path(
     """Path through the gradient and the other zones of the same paint (masstone, wash, steps)."""
     if gradient is None and isinstance(masstone, Absent):
         return Absent("the card has neither a gradient nor a masstone zone for this paint")
+    # What spoilt the masstone, such as light too faint to be told, has mostly spoilt the gradient's deepest paint too: what is
+    # deepest of the rest is no masstone.
+    if gradient is not None and isinstance(masstone, Absent) and _used_at_head(gradient, axis) < MINIMUM_USED_FRACTION:
+        return Absent(f"the gradient's deepest paint could not be used; masstone: {masstone.reason}")
     profile = None if gradient is None else _profile_along(gradient, axis)
     if profile is not None and _order_by_place(tint_depth(profile, paper)):
         return _path_by_place(profile, masstone, paper)
@@ -50,6 +55,13 @@ def aperture_samples(pixels: ZonePixels) -> Floats:
     mass, total = mass[::step, ::step], total[::step, ::step]
     enough = mass > 0.45
     return np.asarray((total[enough] / mass[enough][:, None]).astype(np.float64))
+
+
+def _used_at_head(gradient: ZonePixels, axis: str) -> float:
+    """What share of the gradient's deepest tenth by place can be used."""
+    along = np.swapaxes(gradient.good, 0, 1) if "y" in axis else gradient.good
+    tenth = max(1, along.shape[1] // 10)
+    return float((along[:, -tenth:] if axis.startswith("-") else along[:, :tenth]).mean())
 
 
 def _profile_along(gradient: ZonePixels, axis: str) -> Floats:

@@ -9,16 +9,19 @@ from gelvet.core.measure.dilution_path import wash_moves
 from gelvet.core.measure.quantities.colour import DilutionPath, Drying, Shift
 from gelvet.core.measure.values import Absent
 
+NOT_WET = "the card was not captured wet as well"
 _GREY = 4.0
 _PATHS_U = 0.15
 
 
-def drying(wet: DilutionPath | Absent | None, dry: DilutionPath, paper: Floats) -> Drying | Absent:
+def drying(wet: DilutionPath | Absent | None, dry: DilutionPath | Absent, paper: Floats) -> Drying | Absent:
     """From `wet` to `dry`, at masstone and wash, over `paper` (XYZ, (3,))."""
     if wet is None:
-        return Absent("the card was not captured wet as well")
+        return Absent(NOT_WET)
     if isinstance(wet, Absent):
         return Absent(f"wet: {wet.reason}")
+    if isinstance(dry, Absent):
+        return dry
     # One device errs alike on nearly one colour: what is left is the zone's own spread.
     u_masstone = float(np.hypot(wet.masstone.u_spatial, dry.masstone.u_spatial) + _PATHS_U)
     moved = [ciede2000(path.wash_lab, path.wash_lab + wash_moves(path, paper)) for path in (wet, dry)]

@@ -101,7 +101,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
         gradient=_where_there_is(zones, "gradient", lambda drawn_out: _evenness(drawn_out, paper)),
-        drying=path if isinstance(path, Absent) else drying(None if moments.wet is None else _path(moments.wet, white), path, white),
+        drying=drying(None if moments.wet is None else _path(moments.wet, white), path, white),
         separation=parted,
         hiding=_hiding(zones, around, found),
         lifting=_lifting(zones, around, moments, found, parted),

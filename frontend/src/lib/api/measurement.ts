@@ -75,8 +75,8 @@ export interface SwatchFigures {
   sheen?: { delta_e00: number | null; claimed?: boolean | null; absent: string | null };
   strength?: { slope: number | null; relative?: number | null; u?: number | null; absent: string | null };
   drying?: {
-    masstone: { delta_L: number; delta_C: number; delta_e00: number; u?: number };
-    u: number;
+    masstone: { delta_L: number; delta_C: number; delta_e00: number; u?: number } | null;
+    u: number | null;
     absent: string | null;
   } | null;
   flare?: { delta_e: number; depth: number } | null;
