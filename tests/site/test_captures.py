@@ -18,6 +18,7 @@ from django.db.models import F
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 
+from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.site.bench.models import Card
 from gelvet.site.captures.models import Capture, CaptureState, Original
 from gelvet.site.captures.services import take_up_lost_jobs
@@ -150,7 +151,9 @@ class Measuring(Uploads, OwnDataFolder, TransactionTestCase):
     def assert_profile_and_comparison(self) -> None:
         one, two, three = Paint.objects.order_by("pk")
         profile = self.client.get(f"/api/paints/{one.pk}/profile").json()
-        self.assertEqual(len(profile["sentences"]), 7)
+        figures = simulated.measured().document["swatches"]["S1"]
+        self.assertEqual([said["text"] for said in profile["sentences"]], [p.text for p in profile_phrases(figures)])
+        self.assertGreaterEqual(len(profile["sentences"]), 6)
         self.assertEqual(profile["swatch"]["tier"], "target")
         self.assertAlmostEqual(profile["swatch"]["crops"]["wash"]["width_mm"], 31.2, places=3)
         self.assertEqual(self.client.get(f"/api/paints/{one.pk}/strip").status_code, 200)
