@@ -277,8 +277,8 @@ def _fits(view: _View, row: int, column: int) -> _Fits:
     cy, cx = ((weight * y).sum() / total, (weight * x).sum() / total) if total > 0 else (row, column)
     use = good.ravel()
     if use.sum() < 8:
-        seen = np.tile(light.reshape(-1, 3).max(axis=0), (len(spreads), 1))
-        return _Fits(seen, np.zeros(len(spreads)), float(view.energy[row, column]), clipped=True)
+        nothing = np.zeros(len(spreads))
+        return _Fits(np.zeros((len(spreads), 3)), nothing, float(view.energy[row, column]), clipped=True)
     apart = ((y - cy) ** 2 + (x - cx) ** 2).ravel()[use]
     seen = light.reshape(-1, 3)[use].astype(float)
     lights, misfits = [], []

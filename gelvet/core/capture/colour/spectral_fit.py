@@ -58,18 +58,20 @@ def fit_with_spectra(readings: PatchReadings, plain: ColourFit) -> SpectralFit:
     rgb = light_of(readings, tone)
     sensed = _sensed(readings, rgb, np.ones(len(rgb), dtype=bool))
     trained = _train(readings, rgb, sensed)
-    own, inks = trained.model(), fitted_to_patches(readings, tone, plain.model.name)
+    left_over, inks = trained.left_over(), fitted_to_patches(readings, tone, plain.model.name)
+    own = trained.corrected(left_over)
     left_out, misread = np.empty_like(readings.xyz), np.empty_like(rgb)
     for fold in range(_FOLDS):
         out = np.arange(len(rgb)) % _FOLDS == fold
         partial = _sensed(readings, rgb, ~out)
-        left_out[out] = _train(readings, rgb, partial, _FOLD_STRIDE).model().to_xyz(rgb[out])
+        fold_trained = _train(readings, rgb, partial, _FOLD_STRIDE)
+        left_out[out] = fold_trained.corrected(fold_trained.left_over()).to_xyz(rgb[out])
         expected = np.maximum(readings.spectra[out] @ partial.sensitivities.likeliest, 0)
         misread[out] = lightness(100 * expected) - lightness(100 * rgb[out])
     share = _share_of(inks, described(readings, tone, own, left_out), sensed)
     counted = share.of(rgb)
     left_out = left_out ** (1 - counted) * lab_to_xyz(inks.reference_lab + inks.cross_validated_lab) ** counted
-    model = trained.model(inks.model, share)
+    model = trained.corrected(trained.toward(left_over, inks.model, share))
     paths = _paths(own, sensed, share)
     fit = replace(described(readings, tone, model, left_out), on_paints=_errors(model, sensed), paths=paths)
     return SpectralFit(fit=fit, misread_l=float(np.abs(misread).mean()))
@@ -178,15 +180,18 @@ class _Trained:
     light: Floats
     xyz: Floats
 
-    def model(self, other: ColourModel | None = None, share: _Share | None = None) -> ColourModel:
-        """The global model with what it leaves over; where `share` is given, the geometric mean of that and of the `other` one."""
-        predicted = self.overall.to_xyz(self.light)
-        own = tabulate(self.light, _log_ratio(self.xyz, predicted))
-        if other is None or share is None:
-            return replace(self.overall, correction=own)
-        others = tabulate(self.light, _log_ratio(other.to_xyz(self.light), predicted))
+    def left_over(self) -> CorrectionGrid:
+        """What the global model leaves over of its samples."""
+        return tabulate(self.light, _log_ratio(self.xyz, self.overall.to_xyz(self.light)))
+
+    def toward(self, own: CorrectionGrid, other: ColourModel, share: _Share) -> CorrectionGrid:
+        """What makes the global model the geometric mean of that with its `own` correction and the `other` one, by its `share`."""
+        others = tabulate(self.light, _log_ratio(other.to_xyz(self.light), self.overall.to_xyz(self.light)))
         part = share.grid.log_ratio
-        return replace(self.overall, correction=CorrectionGrid((1 - part) * own.log_ratio + part * others.log_ratio))
+        return CorrectionGrid((1 - part) * own.log_ratio + part * others.log_ratio)
+
+    def corrected(self, grid: CorrectionGrid) -> ColourModel:
+        return replace(self.overall, correction=grid)
 
 
 def _train(readings: PatchReadings, rgb: Floats, sensed: _Sensed, stride: int = 1) -> _Trained:
