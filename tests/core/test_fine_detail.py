@@ -13,7 +13,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening
+from gelvet.core.capture.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera, develop, photograph, sixteen_bit
@@ -106,7 +106,7 @@ class SharpeningTests(unittest.TestCase):
             for amount, sd_px in ((0.5, 1.0), (1.5, 2.0)):
                 code = sharpened(before, amount, sd_px)
                 lookup = np.repeat(np.linspace(0, 1, top + 1)[:, None] ** 2.2, 3, axis=1)
-                fine, curve = Sharpening(amount, sd_px).undone((code * top + 0.5).astype(kind), lookup)
+                fine, curve = Sharpening(amount, sd_px).undone((code * top + 0.5).astype(kind)), lookup_of_undone(lookup)
                 with self.subTest(top=top, amount=amount):
                     inner = (slice(12, -12), slice(12, -12))
                     np.testing.assert_allclose(curve[fine[..., 0], 0][inner], before[..., 0][inner] ** 2.2, atol=0.012)

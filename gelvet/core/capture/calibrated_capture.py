@@ -55,6 +55,7 @@ class Calibration:
     blur_px: float | None  # SD of the Gaussian that blurred the light, before any sharpening
     noise_l: Floats  # (n, 2): lightness of a flat patch and the SD of its pixels in L*
     sharpening: Sharpening | None = None
+    undone_lookup: Floats | None = None  # (65536, 3) the same of values whose sharpening was undone
     pixel_noise: PixelNoise | None = None
     fit: ColourFit | None = None
     patch_ids: tuple[str, ...] = ()  # of the patches that the fit rests on
@@ -126,7 +127,8 @@ class CalibratedCapture:
         """Device light (h, w, 3) float32 of `rect`, rectified and evenly lit, and a mask (h, w) of what may be measured."""
         cal = self.calibration
         scale = pixels_per_mm or cal.geometry.pixels_per_mm
-        linear, good = linear_part(self.picture, cal.geometry, rect, scale, cal.lookup, cal.sharpening)
+        lookup = cal.lookup if cal.undone_lookup is None else cal.undone_lookup
+        linear, good = linear_part(self.picture, cal.geometry, rect, scale, lookup, cal.sharpening)
         linear /= cal.light.over(rect, linear.shape[:2])
         return linear, good
 

@@ -23,7 +23,7 @@ from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.tag_edges import refine_tags
 from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening, find_sharpening
+from gelvet.core.capture.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
 
@@ -69,18 +69,19 @@ def calibrate(
         geometry, rejected = place_card(found, layout)
     geometry = with_fringes(geometry, picture.pixels, lookup, found.without(rejected), layout)
     fitted = _fit(device, geometry, layout, rows, tone)
+    lookup = device.lookup(fitted.tone)
     progress("checking the capture", 0.35)
     tier, model = _tier_and_model(fitted, profile)
     if tier == "none" and (encoding is not None or picture.linear):
-        paper = paper_light(picture, layout, geometry, device.lookup(fitted.tone), fitted.light)
+        paper = paper_light(picture, layout, geometry, lookup, fitted.light)
         model = model if paper is None else model_from_paper(paper, None if encoding is None else encoding.model)
     capture = CalibratedCapture(
         picture=picture,
         layout=layout,
         calibration=Calibration(
-            geometry=geometry, lookup=device.lookup(fitted.tone), light=fitted.light, model=model, tier=tier, gates=(),
-            blur_px=found.blur_px, sharpening=sharpening, noise_l=np.empty((0, 2)), fit=fitted.colour,
-            patch_ids=fitted.rows.ids,
+            geometry=geometry, lookup=lookup, light=fitted.light, model=model, tier=tier, gates=(),
+            blur_px=found.blur_px, noise_l=np.empty((0, 2)), fit=fitted.colour, patch_ids=fitted.rows.ids,
+            sharpening=sharpening, undone_lookup=None if sharpening is None else lookup_of_undone(lookup),
         ),
     )  # fmt: skip
     missing = sorted({t.id for t in layout.tags} - (set(found.corners) - set(rejected)))
@@ -160,13 +161,13 @@ def _refine(picture: Picture, lookup: Floats, found: FoundTags, layout: Layout, 
     linear: Floats = np.asarray(cv2.LUT(green, curve))
     if sharpening is None:
         return refine_tags(linear, found, layout)
+    fine = np.ascontiguousarray(lookup_of_undone(curve[:, None])[:, 0])
     for corners in found.corners.values():
         around = 0.5 * float(np.ptp(corners, axis=0).max()) + sharpening.reach_px
         low = np.maximum(np.floor(corners.min(axis=0) - around).astype(int), 0)
         high = np.ceil(corners.max(axis=0) + around).astype(int)
         place = slice(low[1], high[1]), slice(low[0], high[0])
-        before, fine = sharpening.undone(green[place], curve[:, None])
-        linear[place] = cv2.LUT(before, np.ascontiguousarray(fine[:, 0]))
+        linear[place] = cv2.LUT(sharpening.undone(green[place]), fine)
     return refine_tags(linear, found, layout)
 
 

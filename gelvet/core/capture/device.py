@@ -53,15 +53,15 @@ class Device:
 def linear_part(
     picture: Picture, geometry: Geometry, rect: Rect, pixels_per_mm: float, lookup: Floats, sharpening: Sharpening | None = None
 ) -> tuple[Floats, Mask]:
-    """Linear device light (h, w, 3) float32 of `rect`, the device's `sharpening` undone, and where it is neither clipped, missing
-    nor outside the image."""
+    """Linear device light (h, w, 3) float32 of `rect`, and where it is neither clipped, missing nor outside the image. Where the
+    device's `sharpening` is to be undone, `lookup` is that of undone values."""
     shape = rectified_grid(rect, pixels_per_mm)
     place = geometry.bounds_px(rect, picture.pixels.shape, _MARGIN_PX if sharpening is None else _MARGIN_PX + sharpening.reach_px)
     if place is None:
         return np.zeros((*shape, 3), dtype=np.float32), np.zeros(shape, dtype=bool)
     part = picture.pixels[place]
     origin = (place[1].start, place[0].start)
-    light = apply_lookup(part, lookup) if sharpening is None else apply_lookup(*sharpening.undone(part, lookup))
+    light = apply_lookup(part if sharpening is None else sharpening.undone(part), lookup)
     linear = _upright(light, origin, geometry, rect, pixels_per_mm)
     bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
     if picture.finite is not None:

@@ -117,14 +117,17 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
         lookup = device.lookup(tone)
         light = Overview.of_linear(shot.picture, lookup, shot.geometry, flat.layout)
     # One device sharpens all its shots alike.
-    sharpening = cal.sharpening if same else None
+    sharpening, undone_lookup = (cal.sharpening, cal.undone_lookup) if same else (None, None)
     # Relief in a low light roughens the tags' edges: the focus is no worse than in the flat shot.
     blurs = [
         b * shot.geometry.pixels_per_mm / g.pixels_per_mm
         for b, g in ((cal.blur_px, cal.geometry), (None if sharpening else shot.blur_px, shot.geometry))
         if b
     ]
-    calibration = replace(cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None), sharpening=sharpening)
+    calibration = replace(
+        cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None),
+        sharpening=sharpening, undone_lookup=undone_lookup,
+    )  # fmt: skip
     return replace(flat, picture=shot.picture, calibration=calibration, paint=None)
 
 

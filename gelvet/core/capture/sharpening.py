@@ -35,19 +35,25 @@ class Sharpening:
         """How far a pixel's value reaches."""
         return int(np.ceil(3 * self.halo_px))
 
-    def undone(self, stored: Image, lookup: Floats) -> tuple[Image, Floats]:
-        """Values (h, w) or (h, w, 3) before they were sharpened, in 16 bits, and the `lookup` (65536, …) that makes those linear."""
+    def undone(self, stored: Image) -> Image:
+        """Values (h, w) or (h, w, 3) before they were sharpened, in 16 bits; `stored` in 8 or 16."""
         import cv2
 
-        top = len(lookup) - 1
-        seen = stored.astype(np.float32) * np.float32(_FINE / top)
+        seen = stored.astype(np.float32) * np.float32(_FINE / np.iinfo(stored.dtype).max)
         # What was added is a share of the answer itself, so that each round leaves but a fraction of what the one before did.
         before = seen
         for _ in range(_UNDOING_ROUNDS):
             before = (seen + self.halo * cv2.GaussianBlur(before, (0, 0), self.halo_px, borderType=cv2.BORDER_REPLICATE)) / (1 + self.halo)
-        levels = np.linspace(0, top, _FINE + 1)
-        fine = lookup if top == _FINE else np.stack([np.interp(levels, np.arange(top + 1), column) for column in lookup.T], axis=1)
-        return (np.clip(before, 0, _FINE) + 0.5).astype(np.uint16), fine.astype(np.float32)
+        return np.asarray((np.clip(before, 0, _FINE) + 0.5).astype(np.uint16))
+
+
+def lookup_of_undone(lookup: Floats) -> Floats:
+    """What makes values linear (65536, c) once their sharpening is undone, from what does so with those stored (levels, c)."""
+    top = len(lookup) - 1
+    if top == _FINE:
+        return lookup
+    levels = np.linspace(0, top, _FINE + 1)
+    return np.stack([np.interp(levels, np.arange(top + 1), column) for column in lookup.T], axis=1).astype(np.float32)
 
 
 def find_sharpening(stored: Image, lookup: Floats, found: FoundTags) -> Sharpening | None:

@@ -54,9 +54,10 @@ def _displacements(
         return None
     part = pixels[low[1] : high[1], low[0] : high[0]]
     planes = [cv2.LUT(np.ascontiguousarray(part[..., c]), np.ascontiguousarray(lookup[:, c])) for c in range(3)]
-    red, green, blue = (refined_corners(np.asarray(plane), rough - low, view) for plane in planes)
-    if red is None or green is None or blue is None:
+    seen = [refined_corners(np.asarray(plane), {0: rough - low}, view) for plane in planes]
+    if not all(seen):
         return None
+    red, green, blue = (corners[0] for corners in seen)
     return green + low, (red - green, blue - green)
 
 
