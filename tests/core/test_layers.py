@@ -182,5 +182,5 @@ class DryingShift(unittest.TestCase):
         measured = measured_with(3)
         wet = replace(measured.shots[0], file=replace(measured.shots[0].file, light="diffuse", state="wet"))
         self.assertEqual(len(lit_shots(measured.capture, np.full(3, 90.0), [wet])), 1)
-        self.assertIsNotNone(shot_of(measured.capture, np.full(3, 90.0), [wet], "wet"))
-        self.assertIsNone(shot_of(measured.capture, np.full(3, 90.0), measured.shots, "wet"))
+        self.assertIsNotNone(shot_of(measured.capture, [wet], "wet"))
+        self.assertIsNone(shot_of(measured.capture, measured.shots, "wet"))

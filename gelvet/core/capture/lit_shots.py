@@ -54,8 +54,8 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
         if not raking and _apart(shot.geometry.rotation_deg, turned) < _TURNED_DEG:
             continue
         lit = _evenly_lit(flat, shot)
-        own_paper = bare_paper(lit)
-        if own_paper is not None:
+        own_paper = None if lit is None else bare_paper(lit)
+        if lit is not None and own_paper is not None:
             lights.append(
                 LitShot(
                     capture=lit, paper=own_paper, azimuth_deg=shot.file.azimuth_deg, elevation_deg=shot.file.elevation_deg, raking=raking
@@ -64,36 +64,34 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
     return lights
 
 
-def shot_of(flat: CalibratedCapture, paper: Floats, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
+def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
     """The shot in even light of the card in another `state`, wet or before lifting, its bare paper brought to that of the dry
     one; None where there is none."""
     shot = next((s for s in shots if s.file.state == state and s.file.light == "diffuse"), None)
     if shot is None:
         return None
-    other = _evenly_lit(flat, shot)
-    own = bare_paper(other)
-    if own is None:
-        return None
-    exposure = float(np.median(paper / own))
-    coefficients = other.calibration.light.coefficients
-    light = replace(other.calibration.light, coefficients=coefficients - _level(exposure, len(coefficients)))
-    even = replace(other, calibration=replace(other.calibration, light=light))
-    return with_wet_film(even) if state == "wet" else even
+    even = _evenly_lit(flat, shot)
+    return even if even is None or state != "wet" else with_wet_film(even)
 
 
 def with_wet_film(capture: CalibratedCapture) -> CalibratedCapture:
     """The capture of a card whose paint was still wet; as it was where no bare paper tells how much light white gives."""
-    shown = [_middle(capture.linear(rect, _PAPER_PIXELS_PER_MM)) for rect in _paper_rects(capture)]
-    light = [colour for colour in shown if colour is not None]
-    if not light:
+    paper = _paper_light(capture)
+    if paper is None:
         return capture
-    paper = np.median(light, axis=0)
     reflectance = capture.calibration.model.to_xyz(paper[None])[0] / WHITE_D50
     return replace(capture, film=WetFilm(paper / reflectance))
 
 
-def _level(factor: float, terms: int) -> Floats:
-    """What makes a flat field (terms, 3) dimmer by `factor` all over."""
+def _paper_light(capture: CalibratedCapture) -> Floats | None:
+    """Median device light (3,) of the paper zones that the image shows."""
+    shown = [_middle(capture.linear(rect, _PAPER_PIXELS_PER_MM)) for rect in _paper_rects(capture)]
+    light = [colour for colour in shown if colour is not None]
+    return np.median(light, axis=0).astype(float) if light else None
+
+
+def _level(factor: Floats, terms: int) -> Floats:
+    """What makes a flat field (terms, 3) dimmer by `factor` (3,) all over."""
     level = np.zeros((terms, 3))
     level[0] = np.log(factor)
     return level
@@ -103,8 +101,9 @@ def _apart(one: float, other: float) -> float:
     return abs((one - other + 180) % 360 - 180)
 
 
-def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture:
-    """The shot seen through the flat one's colours, with its own fading light taken out.
+def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:
+    """The shot seen through the flat one's colours, with its own fading light taken out and its bare paper brought to the device
+    light that it has in the flat one: a model of colour holds for the light that it was fitted to. None without bare paper.
 
     A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
     cal = flat.calibration
@@ -128,7 +127,12 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
         cal, geometry=shot.geometry, lookup=lookup, light=light, blur_px=min(blurs, default=None),
         sharpening=sharpening, undone_lookup=undone_lookup,
     )  # fmt: skip
-    return replace(flat, picture=shot.picture, calibration=calibration, paint=None)
+    even = replace(flat, picture=shot.picture, calibration=calibration, paint=None)
+    wanted, own = _paper_light(flat), _paper_light(even)
+    if wanted is None or own is None or own.min() <= 0:
+        return None
+    light = replace(light, coefficients=light.coefficients + _level(own / wanted, len(light.coefficients)))
+    return replace(even, calibration=replace(calibration, light=light))
 
 
 def bare_paper(capture: CalibratedCapture) -> Floats | None:

@@ -83,7 +83,7 @@ def measure_card(
         if len(lights) > 1:
             relief = paper_relief(lights, paper.places)
             mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
-        others = _OtherCards(shot_of(capture, white, shots, "wet"), shot_of(capture, white, shots, "before_lifting"))
+        others = _OtherCards(shot_of(capture, shots, "wet"), shot_of(capture, shots, "before_lifting"))
     done = 0
 
     def one(swatch: str) -> tuple[dict[str, ZoneColour | Absent], MeasuredSwatch]:
