@@ -15,20 +15,24 @@ class Companions:
     """Flat shots of cards in another state than dry, by the card's id, as far as they could be measured themselves."""
 
     shots: dict[str, list[ShotFile]] = field(default_factory=dict)
+    spoilt: dict[str, list[ShotFile]] = field(default_factory=dict)
 
-    def keep(self, source: Path, state: str | None) -> None:
-        """Remembers the flat shot of a measured capture that is not dry; `state` overrides the file's own."""
+    def keep(self, source: Path, state: str | None, *, failed: bool) -> None:
+        """Remembers the flat shot of a measured capture that is not dry; `state` overrides the file's own, `failed` says that
+        a gate did: such a shot counts only where there is no better one."""
         if source.suffix.lower() != ".json":
             return
         capture = read_capture(source)
         shot, now = capture.diffuse, state or capture.state
         if shot is not None and now != "dry":
-            self.shots.setdefault(read_layout(capture.layout_path).card_id, []).append(replace(shot, state=now))
+            kept = self.spoilt if failed else self.shots
+            kept.setdefault(read_layout(capture.layout_path).card_id, []).append(replace(shot, state=now))
 
     def of(self, card_id: str, capture: Capture) -> list[ShotFile]:
         """One shot of each state that the card's dry `capture` does not hold itself."""
         own = {s.state for s in capture.shots}
-        latest = {s.state: s for s in self.shots.get(card_id, ()) if s.state not in own}
+        known = (*self.spoilt.get(card_id, ()), *self.shots.get(card_id, ()))
+        latest = {s.state: s for s in known if s.state not in own}
         return list(latest.values())
 
 

@@ -43,8 +43,9 @@ def run(options: argparse.Namespace) -> int:
     for source in dry_last(options.capture, options.state):
         out = options.out / f"{source.name.split('.')[0]}.measure.json" if many and options.out else options.out
         try:
-            status = max(status, _measure_one(source, out, options, companions))
-            companions.keep(source, options.state)
+            ended = _measure_one(source, out, options, companions)
+            status = max(status, ended)
+            companions.keep(source, options.state, failed=ended != 0)
         except NothingMeasurable as problem:
             complain(f"{source}: {problem}")
             status = max(status, 1)

@@ -251,6 +251,23 @@ class OtherCaptures(unittest.TestCase):
         self.assertGreater(two["masstone"]["delta_L"], 0)
         self.assertEqual(two, one)
         self.assertEqual(wet["absent"], "the card was captured wet")
+        status, _, errors = run("measure", *apart, self.too_bright(apart[1]), "--out", self.folder / "again")
+        self.assertEqual(status, 1)
+        self.assertIn("bright.capture.json", errors)
+        again = json.loads((self.folder / "again" / "dry.measure.json").read_text("utf-8"))
+        self.assertEqual(again["swatches"]["S1"]["drying"], one)
+
+    def too_bright(self, source: Path) -> Path:
+        """The capture again, so bright that its paper clips."""
+        import numpy as np
+        import tifffile
+
+        whole = json.loads(source.read_text("utf-8"))
+        image = tifffile.imread(self.folder / whole["shots"][0]["file"]).astype(float)
+        tifffile.imwrite(self.folder / "bright.tif", np.minimum(image * 1.5, 65535).astype(np.uint16), photometric="rgb")
+        made = self.folder / "bright.capture.json"
+        made.write_text(json.dumps(whole | {"shots": [{"file": "bright.tif"}]}))
+        return made
 
     def test_a_wet_capture_that_cannot_be_read_leaves_the_dry_one_as_it_is(self) -> None:
         made = ("--sheet", "A6", "--swatches", "1", "--dpi", "150", "--seed", "6")

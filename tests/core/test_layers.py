@@ -178,6 +178,17 @@ class DryingShift(unittest.TestCase):
         self.assertLess(abs(document["swatches"]["S2"]["drying"]["masstone"]["delta_e00"]), 0.5)
         self.assertIsNone(simulated.measured().document["swatches"]["S1"]["drying"])
 
+    def test_a_wet_shot_without_usable_paper_is_told_and_not_passed_over(self) -> None:
+        bench = simulated.bench()
+        bright = np.minimum(bench.capture.image.astype(float) * 1.5, 65535).astype(np.uint16)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "wet.tif"
+            tifffile.imwrite(path, bright, photometric="rgb")
+            wet = ShotFile(path=path, light="diffuse", state="wet")
+            document = measure_image(bench.image, bench.layout, bench.reference, other_shots=[wet]).document
+        drying = document["swatches"]["S1"]["drying"]
+        self.assertEqual((drying["masstone"], drying["absent"]), (None, "wet: the capture has no usable bare paper zone"))
+
     def test_a_wet_shot_is_no_lamp(self) -> None:
         measured = measured_with(3)
         wet = replace(measured.shots[0], file=replace(measured.shots[0].file, light="diffuse", state="wet"))

@@ -12,6 +12,7 @@ from gelvet.site.captures.models import Capture, CaptureState
 from gelvet.site.captures.services import companions, lay_beside_the_dry_one
 from gelvet.site.captures.storage import store_original
 from gelvet.site.library.models import Paint
+from gelvet.site.results.models import Measurement
 from tests import simulated
 from tests.site.interface import Asking
 from tests.site.scene import OwnDataFolder, session_with_simulated_card, work
@@ -46,6 +47,11 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
         lay_beside_the_dry_one(late)
         dry.refresh_from_db()
         self.assertEqual(dry.state, CaptureState.QUEUED)
+        self.assertEqual([c.pk for c in companions(dry)], [wet.pk, late.pk])
+        spoilt = Capture.objects.create(card=self.card, original=dry.original, paint_state="wet", state=CaptureState.DONE)
+        self.assertEqual(companions(dry)[0].pk, spoilt.pk)
+        failed = {"calibration": {"gates": [{"id": "clipping", "state": "fail"}]}, "swatches": {}}
+        Measurement.objects.create(capture=spoilt, document=failed, inputs={}, algorithm="1", pictures="")
         self.assertEqual([c.pk for c in companions(dry)], [wet.pk, late.pk])
         self.assert_views()
 

@@ -66,12 +66,17 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
 
 def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
     """The shot in even light of the card in another `state`, wet or before lifting, its bare paper brought to that of the dry
-    one; None where there is none."""
-    shot = next((s for s in shots if s.file.state == state and s.file.light == "diffuse"), None)
+    one; None where there is no such shot (`flat_of`), or it shows no bare paper."""
+    shot = flat_of(shots, state)
     if shot is None:
         return None
     even = _evenly_lit(flat, shot)
     return even if even is None or state != "wet" else with_wet_film(even)
+
+
+def flat_of(shots: Sequence[RegisteredShot], state: str) -> RegisteredShot | None:
+    """The shot in even light of the card in this `state`."""
+    return next((s for s in shots if s.file.state == state and s.file.light == "diffuse"), None)
 
 
 def with_wet_film(capture: CalibratedCapture) -> CalibratedCapture:

@@ -11,7 +11,7 @@ import numpy as np
 
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
-from gelvet.core.capture.lit_shots import lit_shots, shot_of
+from gelvet.core.capture.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
@@ -83,7 +83,7 @@ def measure_card(
         if len(lights) > 1:
             relief = paper_relief(lights, paper.places)
             mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
-        others = _OtherCards(shot_of(capture, shots, "wet"), shot_of(capture, shots, "before_lifting"))
+        others = _OtherCards(*(_at_another_moment(capture, shots, state) for state in ("wet", "before_lifting")))
     done = 0
 
     def one(swatch: str) -> tuple[dict[str, ZoneColour | Absent], MeasuredSwatch]:
@@ -95,7 +95,7 @@ def measure_card(
         if around is None:
             result = MeasuredSwatch(nothing_measured(paper if isinstance(paper, Absent) else COLOURLESS), {})
         else:
-            wet = None if others.wet is None else with_film_of(others.wet, capture, own)
+            wet = with_film_of(others.wet, capture, own) if isinstance(others.wet, CalibratedCapture) else others.wet
             moments = OtherMoments(
                 wet=_zones_in(wet, own, _OF_THE_PATH, around.paper, paint),
                 before_lifting=_zones_in(others.before_lifting, own, _OF_LIFTING, around.paper, paint),
@@ -151,8 +151,14 @@ def _in_parallel(function: Callable[[S], T], items: Sequence[S]) -> list[T]:
 class _OtherCards:
     """The same card at other moments; None without such a shot."""
 
-    wet: CalibratedCapture | None
-    before_lifting: CalibratedCapture | None
+    wet: CalibratedCapture | Absent | None
+    before_lifting: CalibratedCapture | Absent | None
+
+
+def _at_another_moment(capture: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | Absent | None:
+    if flat_of(shots, state) is None:
+        return None
+    return shot_of(capture, shots, state) or Absent("the capture has no usable bare paper zone")
 
 
 def _by_kind(measured: Iterable[MeasuredZone]) -> SwatchZones:
@@ -163,11 +169,11 @@ def _by_kind(measured: Iterable[MeasuredZone]) -> SwatchZones:
 
 
 def _zones_in(
-    card: CalibratedCapture | None, zones: Sequence[Zone], kinds: Sequence[str], paper: Paper, paint: PaintCorrection | None
-) -> SwatchZones | None:
+    card: CalibratedCapture | Absent | None, zones: Sequence[Zone], kinds: Sequence[str], paper: Paper, paint: PaintCorrection | None
+) -> SwatchZones | Absent | None:
     """The zones of some kinds in another shot; None where there is no such shot."""
-    if card is None:
-        return None
+    if not isinstance(card, CalibratedCapture):
+        return card
     own = replace(card, paint=paint)
     return _by_kind(_measure_zone(own, zone, paper) for zone in zones if zone.kind in kinds)
 

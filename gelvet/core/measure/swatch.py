@@ -65,8 +65,8 @@ class Surroundings:
 class OtherMoments:
     """The swatch's zones in shots of the same card while it was wet, and before it was lifted; None without such a shot."""
 
-    wet: SwatchZones | None = None
-    before_lifting: SwatchZones | None = None
+    wet: SwatchZones | Absent | None = None
+    before_lifting: SwatchZones | Absent | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +101,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
         gradient=_where_there_is(zones, "gradient", lambda drawn_out: _evenness(drawn_out, paper)),
-        drying=drying(None if moments.wet is None else _path(moments.wet, white), path, white),
+        drying=drying(_path(moments.wet, white) if isinstance(moments.wet, SwatchZones) else moments.wet, path, white),
         separation=parted,
         hiding=_hiding(zones, around, found),
         lifting=_lifting(zones, around, moments, found, parted),
@@ -303,7 +303,8 @@ def _lifting(
     place = zones.first("lifted")
     lifted = colour_of(place, "lifted")
     beside = zones.first("unlifted")
-    earlier = None if beside is not None or moments.before_lifting is None else moments.before_lifting.first("lifted")
+    before = moments.before_lifting
+    earlier = before.first("lifted") if beside is None and isinstance(before, SwatchZones) else None
     both = _all_of(colour_of(earlier or beside, "unlifted"), lifted)
     if isinstance(both, Absent) or place is None:
         return both if isinstance(both, Absent) else Absent("nothing was lifted")

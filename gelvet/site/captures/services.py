@@ -121,12 +121,18 @@ def remove_shot(shot_id: int) -> Capture:
 
 
 def companions(capture: Capture) -> list[Capture]:
-    """The newest measured captures of the same card while wet and before lifting, that a dry one is compared with."""
+    """The newest measured captures of the same card while wet and before lifting that no gate failed, which a dry one is compared
+    with; where a gate failed all of a moment, the newest, whose reason the measurement then tells."""
     if capture.paint_state != "dry" or capture.card.layout.get("placement"):
         return []
     measured = Capture.objects.filter(card=capture.card, state=CaptureState.DONE).select_related("original").exclude(original=None)
-    newest = (measured.filter(paint_state=moment).order_by("-id").first() for moment in OTHER_MOMENTS)
-    return [c for c in newest if c is not None]
+    of_moments = (list(measured.filter(paint_state=moment).order_by("-id")) for moment in OTHER_MOMENTS)
+    return [next((c for c in found if not _failed_a_gate(c)), found[0]) for found in of_moments if found]
+
+
+def _failed_a_gate(capture: Capture) -> bool:
+    newest = capture.measurements.first()
+    return newest is not None and any(g["state"] == "fail" for g in newest.document["calibration"]["gates"])
 
 
 def lay_beside_the_dry_one(capture: Capture) -> None:

@@ -104,7 +104,7 @@ def _edge_frame(start: Floats, stop: Floats, view: float = _WIDE_VIEW) -> tuple[
 def _edges(plane: Floats, corners: Mapping[int, Floats], view: float) -> dict[int, list[Line]]:
     """The four border edges of each tag from a `view` to either side, in modules; only of tags that show all four.
 
-    Of all tags in one go: one by one they would take ten times as long."""
+    Of all tags in one go: one by one they would take six times as long."""
     import cv2
 
     sides = [(tag, c[side], c[(side + 1) % 4]) for tag, c in corners.items() for side in range(4)]
