@@ -170,9 +170,8 @@
         <table class="w-full text-left" aria-label="Other swatches of this paint">
           <thead class="text-faint text-xs">
             <tr
-              ><th class="font-normal">swatch</th><th class="font-normal">masstone</th><th class="font-normal"
-                >wash, ΔE00</th
-              ></tr
+              ><th class="font-normal">ΔE00 from the one above</th><th class="pl-3 text-right font-normal">masstone</th
+              ><th class="pl-3 text-right font-normal">wash</th></tr
             >
           </thead>
           <tbody>
@@ -187,11 +186,11 @@
                           .filter((o) => o.weight !== "notes")
                           .map((o) => o.sentence)
                           .join(" ")}
-                    {other.replicate && other.real ? "△ departs from the newest by more than can be told" : ""}
+                    {other.replicate && other.real ? "△ departs from it by more than can be told" : ""}
                   </span>
                 </td>
-                <td>{other.masstone_de00?.toFixed(1) ?? "absent"}</td>
-                <td>{other.wash_de00?.toFixed(1) ?? "absent"}</td>
+                <td class="pl-3 text-right">{other.masstone_de00?.toFixed(1) ?? "absent"}</td>
+                <td class="pl-3 text-right">{other.wash_de00?.toFixed(1) ?? "absent"}</td>
               </tr>
             {/each}
           </tbody>
