@@ -23,7 +23,9 @@ _SRGB_PRIMARIES = np.array([[0.64, 0.33], [0.30, 0.60], [0.15, 0.06]])
 def xyz_to_lab(xyz: Floats, white: Floats = WHITE_D50) -> Floats:
     """CIELAB of `xyz` (..., 3), Y = 100 for white. CIE 15:2018, equations 8.3 to 8.8."""
     ratio = np.asarray(xyz) / white.astype(np.asarray(xyz).dtype if np.asarray(xyz).dtype.kind == "f" else float)
-    f = np.where(ratio > _EPSILON, np.cbrt(ratio), (_KAPPA * ratio + 16) / 116)
+    f, dark = np.cbrt(ratio), ratio <= _EPSILON
+    if dark.any():  # seldom, and twice the work
+        f = np.where(dark, (_KAPPA * ratio + 16) / 116, f)
     lightness = 116 * f[..., 1] - 16
     return np.stack([lightness, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 

@@ -40,6 +40,7 @@ _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
 # Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
 _SAMPLES_A_CYCLE = 5
+_TABLE = 16384
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +71,12 @@ class PixelPath:
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
         return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
+
+    def all_over(self, depth: Floats) -> Floats:
+        """The same (h, w, 2) float32 for a zone's pixels, by a table of so many depths that it errs by a hundredth of a ΔE: quicker."""
+        table = self.at(np.linspace(0, self.depth[-1], _TABLE)).astype(np.float32)
+        place = depth * np.float32((_TABLE - 1) / self.depth[-1]) + np.float32(0.5)
+        return np.asarray(table.take(np.clip(place, 0, _TABLE - 1).astype(np.int32), axis=0))
 
 
 def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
@@ -121,10 +128,12 @@ def separation(
     if zone.used_fraction < 0.5:
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
+    shown = band_limited(zone, path.band)
+    of_limited = _response(shown.good.shape, shown.pixels_per_mm, blur_mm, path.band, limited=True)
+
     def variance_off(of: ZonePixels) -> float:
-        limited = band_limited(of, path.band)
-        response = _response(limited.good.shape, limited.pixels_per_mm, blur_mm, path.band, limited=True)
-        return field_variance(off_path(limited, path, paper), response) / of.used_fraction
+        """Of the zone, or of other colours on its own pixels."""
+        return field_variance(off_path(band_limited(of, path.band), path, paper), of_limited) / of.used_fraction
 
     seen = variance_off(zone)
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
@@ -155,8 +164,9 @@ def separation(
 
 def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
     """How far each pixel's a*, b* (h, w, 2) of a zone in the path's band lies off the path at its own depth; 0 where it is masked."""
-    off = xyz_to_lab(limited.xyz)[..., 1:] - path.at(tint_depth(limited.xyz, paper))
-    return np.asarray(np.where(limited.good[..., None], off, 0))
+    off = xyz_to_lab(limited.xyz)[..., 1:] - path.all_over(tint_depth(limited.xyz, paper))
+    off *= limited.good[..., None]
+    return np.asarray(off)
 
 
 def band_limited(zone: ZonePixels, band: tuple[float, float]) -> ZonePixels:
@@ -213,7 +223,7 @@ def field_variance(field: Floats, response: Floats) -> float:
     total = 0.0
     for channel in range(2):
         values = field[..., channel] - field[..., channel].mean()
-        total += float((dctn(values, norm="ortho") ** 2 * response).sum()) / values.size
+        total += float(np.vdot(dctn(values, norm="ortho") ** 2, response)) / values.size
     return total
 
 
