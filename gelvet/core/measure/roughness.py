@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM
@@ -27,15 +28,10 @@ def paper_relief(lights: Sequence[LitShot], places: Sequence[Rect]) -> PaperReli
     known = [(light, at) for light in lamps if (at := light.elevation_deg) is not None and _LOWEST_DEG <= at <= _HIGHEST_DEG]
     if not known:
         return Absent(f"no shot says how low its lamp stood, {_LOWEST_DEG:.0f} to {_HIGHEST_DEG:.0f}°, without which shadows tell no slope")
-    squares = [
-        [
-            float(shading**2 * np.tan(np.radians(elevation)) ** 2)
-            for light, elevation in known
-            if (shading := _shading(lights[0], light, rect))
-        ]
-        for rect in places
-    ]
-    slopes = np.sqrt([np.mean(of_place) for of_place in squares if of_place])
+    fine = [(light, at) for light, at in known if _is_fine(light)]
+    lit, elevations = [light for light, _ in fine], np.radians([elevation for _, elevation in fine])
+    shadings = [found for rect in places if (found := _shadings(lights[0], lit, rect)) is not None]
+    slopes = np.array([float(np.sqrt(np.mean((found * np.tan(elevations)) ** 2))) for found in shadings])
     if len(slopes) == 0:
         return Absent("the bare paper is too small or too coarse for its relief")
     slope = float(np.median(slopes))
@@ -54,18 +50,26 @@ def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: float | None
 def roughness(lights: Sequence[LitShot], places: Sequence[Rect]) -> float | None:
     """SD of the shading in 0.4 to 3 cycles/mm, the median of the places; None without a low lamp, or where all places are too
     small or too coarse."""
-    lamps = [light for light in lights if light.raking]
-    of_places = [[shading for lamp in lamps if (shading := _shading(lights[0], lamp, rect)) is not None] for rect in places]
-    found = [float(np.sqrt(np.mean(np.square(shadings)))) for shadings in of_places if shadings]
+    lamps = [light for light in lights if light.raking and _is_fine(light)]
+    found = [float(np.sqrt(np.mean(s**2))) for rect in places if (s := _shadings(lights[0], lamps, rect)) is not None]
     return float(np.median(found)) if found else None
 
 
-def _shading(flat: LitShot, lamp: LitShot, rect: Rect) -> float | None:
-    """SD of the lamp's light against the flat shot's, blur undone; None where the place is too small or too coarse."""
+def _is_fine(light: LitShot) -> bool:
+    return light.capture.calibration.geometry.pixels_per_mm >= MINIMUM_PIXELS_PER_MM
+
+
+def _shadings(flat: LitShot, lamps: Sequence[LitShot], rect: Rect) -> Floats | None:
+    """SD (n,) of each lamp's light against the flat shot's, blur undone; None without a lamp, or where the place is too small or
+    the flat shot too coarse."""
     inner = rect.inset(_EDGE_MM)
-    scale = min(light.capture.calibration.geometry.pixels_per_mm for light in (flat, lamp))
-    if min(inner.width, inner.height) < MINIMUM_SIDE_MM or scale < MINIMUM_PIXELS_PER_MM:
+    scale = min(light.capture.calibration.geometry.pixels_per_mm for light in (flat, *lamps))
+    if not lamps or min(inner.width, inner.height) < MINIMUM_SIDE_MM or not _is_fine(flat):
         return None
     even = np.maximum(flat.relative(inner, scale)[0][..., 1], 1e-3)
+    return np.array([_shading(lamp, even, inner, scale) for lamp in lamps])
+
+
+def _shading(lamp: LitShot, even: Floats, rect: Rect, scale: float) -> float:
     blur_mm = (lamp.blur_px or 0.0) / lamp.capture.calibration.geometry.pixels_per_mm
-    return float(banded(lamp.relative(inner, scale)[0][..., 1] / even, scale, blur_mm).std())
+    return float(banded(lamp.relative(rect, scale)[0][..., 1] / even, scale, blur_mm).std())
