@@ -1,10 +1,13 @@
 """What a damp brush takes away, what stays, and what it does to the paper."""
 
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+import tifffile
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import lit_shots
@@ -42,6 +45,17 @@ class WhatStays(unittest.TestCase):
         found = measure_image(card.images["dry"], layout, card.reference, other_shots=[before]).document["swatches"]["S1"]["lifting"]
         self.assertTrue(found["before"])
         self.assertAlmostEqual(found["removed"], card.truths["dry"]["swatches"]["S1"]["lifting"]["removed"], delta=0.03)
+
+    def test_a_spoilt_shot_from_before_lifting_is_told_where_it_alone_could_tell(self) -> None:
+        card = wet_card()
+        layout = replace(card.layout, zones=tuple(z for z in card.layout.zones if z.kind != "unlifted"))
+        bright = np.minimum(tifffile.imread(card.images["before_lifting"]).astype(float) * 1.5, 65535).astype(np.uint16)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "bright.tif"
+            tifffile.imwrite(path, bright, photometric="rgb")
+            before = ShotFile(path=path, state="before_lifting")
+            found = measure_image(card.images["dry"], layout, card.reference, other_shots=[before]).document["swatches"]["S1"]["lifting"]
+        self.assertEqual((found["removed"], found["absent"]), (None, "before lifting: the capture has no usable bare paper zone"))
 
     def test_a_card_before_lifting_says_so(self) -> None:
         card = wet_card()

@@ -304,6 +304,8 @@ def _lifting(
     lifted = colour_of(place, "lifted")
     beside = zones.first("unlifted")
     before = moments.before_lifting
+    if beside is None and isinstance(before, Absent):
+        return Absent(f"before lifting: {before.reason}")
     earlier = before.first("lifted") if beside is None and isinstance(before, SwatchZones) else None
     both = _all_of(colour_of(earlier or beside, "unlifted"), lifted)
     if isinstance(both, Absent) or place is None:
