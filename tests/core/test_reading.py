@@ -103,7 +103,11 @@ class Reading(unittest.TestCase):
             "grey": write_tiff(self.folder / "g.tif", grey, photometric="minisblack"),
             "CMYK": write_tiff(self.folder / "c.tif", cmyk, photometric="separated"),
             "1-bit": write_tiff(self.folder / "l.tif", grey > 30000, photometric="minisblack"),
+            "grey image": write_tiff(self.folder / "three-alike.tif", np.dstack([grey] * 3)),
         }
+        saved = self.folder / "in-colour.jpg"
+        saved.write_bytes(cv2.imencode(".jpg", np.dstack([(grey >> 8).astype(np.uint8)] * 3))[1].tobytes())
+        cases["is a grey"] = saved
         for words, path in cases.items():
             with self.subTest(words=words), self.assertRaisesRegex(ImageError, words):
                 read_picture(path)
@@ -189,6 +193,7 @@ class OtherKinds(unittest.TestCase):
 
     def test_heif_keeps_more_than_eight_bits(self) -> None:
         ramp = np.repeat(np.linspace(20000, 40000, 300)[None, :, None], 240, axis=0).repeat(3, axis=2).astype(np.uint16)
+        ramp[..., 2] -= 3000  # of three like channels it would be a grey image
         found = read_picture(write_heif(self.folder / "a.heic", ramp)).pixels
         self.assertEqual(found.dtype, np.uint16)
         self.assertGreater(len(np.unique(found[120, :, 1])), 150)

@@ -12,6 +12,8 @@ from gelvet.core.errors import ImageError
 # An A3 sheet at 1200 dpi is 278 megapixels; nothing larger is a scan of a swatch card.
 MAXIMUM_PIXELS = 300_000_000
 MINIMUM_SIDE = 200
+# Every so many pixels each way are enough to tell a grey image.
+_GREY_STEP = 13
 READABLE = "TIFF, PNG, JPEG, WebP, HEIF or camera raw"
 # ISO/IEC 23008-12 brands of still pictures.
 _HEIF_BRANDS = {b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1"}
@@ -98,6 +100,8 @@ def finished(
         pixels = (pixels.astype(np.uint32) >> 16).astype(np.uint16)
     elif pixels.dtype not in (np.dtype(np.uint8), np.dtype(np.uint16)):
         raise ImageError(f"{path} stores {pixels.dtype} numbers; export it with 8 or 16 bits a channel.")
+    if _greys_alone(pixels):
+        raise grey_refusal(path)
     return Picture(
         pixels=np.ascontiguousarray(upright(pixels, orientation)),
         icc_profile=profile or None,
@@ -110,6 +114,13 @@ def finished(
         coarse_colour=coarse_colour,
         colour_steps=colour_steps,
     )
+
+
+def _greys_alone(pixels: Image) -> bool:
+    """Whether three channels say the same thing, as in a grey image that was saved as a coloured one; no sensor does."""
+    some = pixels[::_GREY_STEP, ::_GREY_STEP].astype(np.int32)
+    step = np.iinfo(pixels.dtype).max // 255
+    return bool(np.ptp(some, axis=-1).max() <= step and np.ptp(some) > step)
 
 
 def _finite_float(pixels: Floats, path: Path) -> tuple[Image, Image | None]:
