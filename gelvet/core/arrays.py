@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 Floats = npt.NDArray[np.floating[Any]]
+Integers = npt.NDArray[np.integer[Any]]
 Mask = npt.NDArray[np.bool_]
 Image = npt.NDArray[Any]
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour.fit import KnownErrors, PatchReadings, fit_colour, fit_tone
+from gelvet.core.capture.colour.fit import KnownErrors, PatchReadings, fit_colour, fit_tone, stray_patches
 from gelvet.core.capture.colour.gamut import gamut_of
 from gelvet.core.capture.colour.icc import read_profile
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
@@ -15,7 +15,17 @@ from gelvet.core.capture.colour.paint_prior import paint_prior, random_paints
 from gelvet.core.capture.colour.sensitivities import recover_sensitivities
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.flat_field import PaperCells, fit_flat_field, paper_cells
-from gelvet.core.capture.gates import clipping_gate, fall_off_gate, focus_gate, noise_gate, resolution_gate, tilt_gate
+from gelvet.core.capture.gates import (
+    clipping_gate,
+    compression_gate,
+    exposure_gate,
+    fall_off_gate,
+    flatness_gate,
+    focus_gate,
+    noise_gate,
+    resolution_gate,
+    tilt_gate,
+)  # fmt: skip
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.kubelka_munk import layer_reflectance
@@ -138,6 +148,29 @@ class Profiles(unittest.TestCase):
         self.assertIsNone(read_profile(b"not a profile"))
 
 
+class StrayPatches(unittest.TestCase):
+    """Covered patches are found, all of them and no others, though they draw the fit toward themselves."""
+
+    def strays(self, covered: list[int], with_spectra: bool) -> list[int]:
+        known = readings(2.2, device_weights("white-led"), with_spectra=with_spectra, seed=8)
+        code = known.code.copy()
+        code[covered] = [0.72, 0.35, 0.33]
+        spoilt = replace(known, code=code)
+        return np.flatnonzero(stray_patches(fit_colour(spoilt, power_curve(2.0)), spoilt)).tolist()
+
+    def test_none_where_all_are_clean(self) -> None:
+        for with_spectra in (False, True):
+            self.assertEqual(self.strays([], with_spectra), [])
+
+    def test_neighbours_under_one_sticker(self) -> None:
+        for covered in ([3], [2, 3, 4], [1, 2, 20, 21, 22]):
+            with self.subTest(covered=covered):
+                self.assertEqual(self.strays(covered, with_spectra=True), covered)
+
+    def test_half_of_them_wrong_is_another_target(self) -> None:
+        self.assertEqual(self.strays(list(range(0, 36, 2)), with_spectra=False), [])
+
+
 class EvenLight(unittest.TestCase):
     size = (210.0, 148.0)
 
@@ -172,6 +205,7 @@ class GateLimits(unittest.TestCase):
         rising = {
             clipping_gate: ((0, ()), (0.005, ()), (0.5, ())), fall_off_gate: ((0.2,), (0.4,), (0.7,)), tilt_gate: ((1,), (18,), (40,)),
             noise_gate: ((0.5,), (3,), (20,)), focus_gate: ((0.03,), (0.1,), (0.3,)), resolution_gate: ((11.8,), (8,), (3,)),
+            flatness_gate: ((0.01,), (0.2,), (0.8,)), exposure_gate: ((0.8,), (0.4,), (0.2,)), compression_gate: ((0.4,), (3,), (6,)),
         }  # fmt: skip
         for gate, cases in rising.items():
             found = [gate(*values) for values in cases]  # type: ignore[operator]

@@ -242,6 +242,7 @@ class Faults(Folder):
         expected: dict[Fault, str] = {
             "glare": "glare", "thumb": "tags", "overexposed": "clipping", "blur": "focus", "noise": "noise", "fall-off": "fall-off",
             "tilt": "tilt", "coarse": "resolution", "stain": "paper-shade", "wrong-target": "residual", "white-balance": "clipping",
+            "veil": "glare", "shadow": "paper-shade", "underexposed": "exposure", "yellowed": "residual",
         }  # fmt: skip
         self.assertEqual(set(expected), set(FAULTS))
         for fault, gate in expected.items():
@@ -251,3 +252,30 @@ class Faults(Folder):
                 self.assertGreater(len(said[gate].advice), 30)
                 if gate in {"glare", "tags", "clipping", "fall-off", "paper-shade"}:
                     self.assertTrue(said[gate].where)
+
+    def test_a_card_that_curls_is_not_taken_for_one_that_mirrors(self) -> None:
+        import cv2
+
+        layout = build_card("CURL", "A5", [SwatchLabel(p.name) for p in PAINTS.values()])
+        shot = take_photograph(card_for_camera(layout, PAINTS, CAMERA, 3), CAMERA, 4, "tiff-16")
+        height, width = shot.image.shape[:2]
+        x, y = np.meshgrid(np.arange(width, dtype=np.float32), np.arange(height, dtype=np.float32))
+        lifted = (1.0 * CAMERA.pixels_per_mm * np.sin(np.pi * x / width)).astype(np.float32)
+        bent = cv2.remap(shot.image, x, y + lifted, cv2.INTER_CUBIC)
+        capture = calibrate(Picture(pixels=bent, source="bent.tif"), layout, reference_of(shot.card))
+        said = {g.id for g in capture.calibration.gates if g.state != "pass"}
+        self.assertIn("flatness", said)
+        self.assertNotIn("glare", said)
+
+    def test_a_picture_saved_too_small_says_so(self) -> None:
+        import cv2
+
+        shot = photograph()
+        for quality, spoken in ((92, False), (20, True)):
+            path = self.folder / f"{quality}.jpg"
+            path.write_bytes(
+                cv2.imencode(".jpg", (shot.image[..., ::-1] >> 8).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, quality])[1].tobytes()
+            )
+            capture = calibrate(read_picture(path), layout(), reference_of(shot.card))
+            gate = next(g for g in capture.calibration.gates if g.id == "compression")
+            self.assertEqual(gate.state != "pass", spoken, quality)

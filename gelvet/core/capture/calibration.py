@@ -1,6 +1,6 @@
 """Calibrates a flat capture: tags, tone curve, even light, colour, residuals, tier and gates."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from gelvet.core.capture.colour.tone_curve import ToneCurve, power_curve
 from gelvet.core.capture.colour.white_paper import model_from_paper, stated_encoding
 from gelvet.core.capture.device import Device, KnownPatches, known_patches, patch_states, read_patches
 from gelvet.core.capture.flat_field import FlatField, even_light
+from gelvet.core.capture.odd_light import OddPaper
 from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.paper_light import paper_light
 from gelvet.core.capture.placing.card_code import refuse_other_card
@@ -85,7 +86,9 @@ def calibrate(
         ),
     )  # fmt: skip
     missing = sorted({t.id for t in layout.tags} - (set(found.corners) - set(rejected)))
-    return with_quality(capture, Evidence(rows=fitted.rows, missing_tags=missing, glared=fitted.glared, profile=profile, state=state))
+    return with_quality(
+        capture, Evidence(rows=fitted.rows, missing_tags=missing, glared=fitted.glared, profile=profile, state=state, odd=fitted.odd)
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,6 +101,7 @@ class _Fitted:
     colour: ColourFit | None = None
     greys_only: bool = False
     glared: tuple[str, ...] = ()
+    odd: OddPaper = field(default_factory=OddPaper)
 
 
 def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches, tone: ToneCurve) -> _Fitted:
@@ -105,23 +109,26 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
     greys_only = device.profile is None and _only_greys(rows)
     if not greys_only and len(rows.ids) < MINIMUM_PATCHES:
         known = device.profile is not None
-        light = Overview(device, geometry, layout).light(tone) if known else even_light(layout.size_mm)
-        return _Fitted(tone=tone, light=light, rows=rows)
+        light, odd = Overview(device, geometry, layout).paper(tone) if known else (even_light(layout.size_mm), OddPaper())
+        return _Fitted(tone=tone, light=light, rows=rows, odd=odd)
     overview = Overview(device, geometry, layout)
     light = overview.light(tone)
     if greys_only:
         rows = rows.only(neutral_patches(rows.xyz))
         fit = fit_grey(read_patches(device, geometry, rows, light))
-        return _Fitted(tone=fit.tone, light=overview.light(fit.tone), rows=rows, colour=fit, greys_only=True)
+        light, odd = overview.paper(fit.tone)
+        return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, greys_only=True, odd=odd)
     rows, glared = _unspoilt(device, geometry, rows, tone, light)
-    fit = fit_colour(read_patches(device, geometry, rows, light), tone)
-    outliers = stray_patches(fit)
+    readings = read_patches(device, geometry, rows, light)
+    fit = fit_colour(readings, tone)
+    outliers = stray_patches(fit, readings)
     if outliers.any():
         brighter = fit.at_patches.error_lab[:, 0] > 0
         glared += tuple(i for i, stray in zip(rows.ids, outliers & brighter, strict=True) if stray)
         rows = rows.only(~outliers)
         fit = fit_colour(read_patches(device, geometry, rows, light), fit.tone)
-    return _Fitted(tone=fit.tone, light=overview.light(fit.tone), rows=rows, colour=fit, glared=glared)
+    light, odd = overview.paper(fit.tone)
+    return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, glared=glared, odd=odd)
 
 
 def _unspoilt(

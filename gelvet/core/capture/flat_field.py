@@ -13,10 +13,12 @@ _MINIMUM_CELLS = 12
 
 @dataclass(frozen=True, slots=True)
 class FlatField:
-    """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1)."""
+    """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1); `paper` is the light (3,)
+    of the bare paper that the surface went through, None where none was found."""
 
     coefficients: Floats
     size_mm: tuple[float, float]
+    paper: Floats | None = None
 
     def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """Relative light (..., 3), about 1, at card points (...)."""
@@ -120,4 +122,4 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
     # Only the shape is light; the level is the paper's colour.
     centre_free = coefficients.copy()
     centre_free[0] = 0
-    return FlatField(centre_free, size_mm)
+    return FlatField(centre_free, size_mm, np.exp(coefficients[0]))

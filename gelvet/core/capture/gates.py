@@ -24,6 +24,19 @@ FALL_OFF_WARN, FALL_OFF_FAIL = 0.32, 0.60
 TILT_WARN_DEG, TILT_FAIL_DEG = 15.0, 28.0
 PAPER_SHADE_WARN_DE = 1.5
 GLARED_FAIL_SHARE = 0.25
+# Share of the bare paper that no smooth light explains, and mirrored light over a tag's black in units of the paper's: honest
+# captures keep both at zero and below 0.001, and a veil of 0.04 makes a black paint a dark grey.
+ODD_PAPER_FAIL_SHARE = 0.10
+VEIL_WARN, VEIL_FAIL = 0.012, 0.04
+# How far the tags may stand off one plane before zones are misplaced by as much as their soft rims.
+FLATNESS_WARN_MM, FLATNESS_FAIL_MM = 0.1, 0.5
+# The stored value of the brightest of paper and patches, of 1, in a file of 8 bits: below, dark paints have too few steps.
+EXPOSURE_WARN, EXPOSURE_FAIL = 0.45, 0.33
+# Levels of 255 to which a JPEG rounds the mean colour of a block.
+COMPRESSION_WARN, COMPRESSION_FAIL = 2.0, 5.0
+# No paper sends back more light than falls on it; brighteners lift its blue alone, by up to a seventh.
+PAPER_LIMIT = (1.0, 1.0, 1.15)
+PAPER_EXCESS_WARN, PAPER_EXCESS_FAIL = 0.03, 0.10
 REGISTRATION_WARN_MM = 0.1
 DRIFT_WARN_DE, DRIFT_FAIL_DE = 2.5, 8.0
 
@@ -55,14 +68,25 @@ def tags_gate(missing: list[int], where: Sequence[Rect] = ()) -> Gate:
     return Gate("tags", "warn", f"{those} and capture again for the best placement.", len(missing), tuple(where))
 
 
-def glare_gate(names: Sequence[str], known: int, where: Sequence[Rect]) -> Gate:
-    if not names:
+def glare_gate(names: Sequence[str], known: int, paper_share: float, veil: float, where: Sequence[Rect]) -> Gate:
+    """`names` of the patches that mirror a light, of which `known` others do not; the share of the bare paper that does; and how much
+    mirrored light, in units of the paper's, lies over the tag that shows most of it."""
+    spots = len(names) + (paper_share > 0) + (veil >= VEIL_WARN)
+    if spots == 0:
         return Gate("glare", "pass", value=0)
-    listed = ", ".join(names[:5]) + ("…" if len(names) > 5 else "")
-    patches = f"Patch {listed} mirrors" if len(names) == 1 else f"Patches {listed} mirror"
-    state: GateState = "fail" if len(names) > GLARED_FAIL_SHARE * max(known + len(names), 1) else "warn"
-    advice = f"{patches} a lamp or window, and so may the paint; move the light to the side and shoot again."
-    return Gate("glare", state, advice, len(names), tuple(where))
+    if names:
+        listed = ", ".join(names[:5]) + ("…" if len(names) > 5 else "")
+        mirrors = f"Patch {listed} mirrors" if len(names) == 1 else f"Patches {listed} mirror"
+    else:
+        mirrors = (
+            "The black of the tags is paler on one side: it mirrors"
+            if veil >= VEIL_WARN
+            else "Bare paper is too bright in places: it mirrors"
+        )
+    many = len(names) > GLARED_FAIL_SHARE * max(known + len(names), 1)
+    failed = many or paper_share >= ODD_PAPER_FAIL_SHARE or veil >= VEIL_FAIL
+    advice = f"{mirrors} a lamp or window, and so may the paint; move the light to the side and shoot again."
+    return Gate("glare", "fail" if failed else "warn", advice, spots, tuple(where))
 
 
 def drift_gate(moved: Drift, where: Sequence[Rect]) -> Gate:
@@ -104,20 +128,52 @@ def focus_gate(blur_mm: float | None) -> Gate:
     )
 
 
-def residual_gate(mean: float, p95: float) -> Gate:
+def residual_gate(mean: float, p95: float, paper_excess: float) -> Gate:
+    """`paper_excess` is by how much, by these colours, bare paper sends back more than the light that falls on it."""
     advice = (
         "The reference patches do not come out as their file says; check that the file belongs to this target, "
         "that it is clean and flat, and scan again without automatic corrections."
     )
-    if mean >= RESIDUAL_FAIL_MEAN:
-        return Gate("residual", "fail", advice, round(mean, 3))
-    state: GateState = "warn" if mean >= RESIDUAL_WARN_MEAN or p95 >= RESIDUAL_WARN_P95 else "pass"
+    if paper_excess >= PAPER_EXCESS_WARN:
+        advice = (
+            "By the reference patches the bare paper sends back more light than falls on it; check that the file belongs to this target, "
+            "and that its patches have neither faded, yellowed nor become dirty."
+        )
+    state: GateState = "pass"
+    if mean >= RESIDUAL_WARN_MEAN or p95 >= RESIDUAL_WARN_P95 or paper_excess >= PAPER_EXCESS_WARN:
+        state = "fail" if mean >= RESIDUAL_FAIL_MEAN or paper_excess >= PAPER_EXCESS_FAIL else "warn"
     return Gate("residual", state, "" if state == "pass" else advice, round(mean, 3))
 
 
 def clipping_gate(share: float, where: Sequence[Rect]) -> Gate:
     advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or expose one step less, and shoot again."
     return graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, where)
+
+
+def flatness_gate(off_mm: float) -> Gate:
+    advice = f"The card's tags stand {off_mm:.2f} mm off one plane; press the card flat, under glass if it curls, and shoot again."
+    return graded("flatness", off_mm, FLATNESS_WARN_MM, FLATNESS_FAIL_MM, advice)
+
+
+def exposure_gate(code: float | None) -> Gate:
+    """`code` is the share of the largest value at which the brightest of paper and patches is stored; None where bits abound."""
+    if code is None or code >= EXPOSURE_WARN:
+        return Gate("exposure", "pass", value=None if code is None else round(code, 3))
+    advice = (
+        "The image is dark, which leaves deep paints few steps; expose longer until the paper is bright but not clipped, and shoot again."
+    )
+    return Gate("exposure", "fail" if code < EXPOSURE_FAIL else "warn", advice, round(code, 3))
+
+
+def compression_gate(step: float | None) -> Gate:
+    """`step` is how coarsely a JPEG stores the colour of a block, in levels of 255; None for other files."""
+    if step is None:
+        return Gate("compression", "pass")
+    advice = (
+        f"The file keeps colours only to {step:.0f} of 255 levels; save it in the best quality, or send the original instead of a copy "
+        "made smaller by a messenger."
+    )
+    return graded("compression", step, COMPRESSION_WARN, COMPRESSION_FAIL, advice)
 
 
 def noise_gate(noise_l: float) -> Gate:
@@ -133,9 +189,13 @@ def tilt_gate(tilt_deg: float) -> Gate:
     return graded("tilt", tilt_deg, TILT_WARN_DEG, TILT_FAIL_DEG, "The card is seen at a slant; capture it square-on.")
 
 
-def paper_shade_gate(spread_de: float, where: Sequence[Rect] = ()) -> Gate:
+def paper_shade_gate(spread_de: float, shadowed_share: float, where: Sequence[Rect] = ()) -> Gate:
+    """`spread_de` is how far the paper zones differ; `shadowed_share` how much of all bare paper is darker than the light explains."""
     advice = "The bare paper differs across the card; look for stains, shadows or splashes on the paper, and shoot again without them."
-    return graded("paper-shade", spread_de, PAPER_SHADE_WARN_DE, 4 * PAPER_SHADE_WARN_DE, advice, where)
+    gate = graded("paper-shade", spread_de, PAPER_SHADE_WARN_DE, 4 * PAPER_SHADE_WARN_DE, advice, where)
+    if shadowed_share == 0 or gate.state == "fail":
+        return gate
+    return Gate("paper-shade", "fail" if shadowed_share >= ODD_PAPER_FAIL_SHARE else "warn", advice, gate.value, tuple(where))
 
 
 def registration_gate(shots: Sequence[tuple[str, float | None]]) -> Gate:

@@ -6,6 +6,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.device import Device, apply_lookup
 from gelvet.core.capture.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
+from gelvet.core.capture.odd_light import OddPaper, odd_paper
 from gelvet.core.capture.placing.geometry import Geometry, rectify
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
@@ -40,12 +41,22 @@ class Overview:
         """The light's surface with the device linearised by `tone`."""
         return self.light_by(self._device.lookup(tone))
 
+    def paper(self, tone: ToneCurve) -> tuple[FlatField, OddPaper]:
+        """The same, and where bare paper does not follow it."""
+        return self.paper_by(self._device.lookup(tone))
+
     def light_by(self, lookup: Floats) -> FlatField:
         """The light's surface with stored values made linear by `lookup` (levels, 3)."""
-        linear = apply_lookup(self._card, lookup)
-        side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
+        return self.paper_by(lookup)[0]
+
+    def paper_by(self, lookup: Floats) -> tuple[FlatField, OddPaper]:
+        """The same, and where bare paper does not follow it."""
         starts = (self._cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
         if len(starts) == 0:
-            return even_light(self._size_mm)
+            return even_light(self._size_mm), OddPaper()
+        linear = apply_lookup(self._card, lookup)
+        side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
         blocks = np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts])
-        return fit_flat_field(self._cells, np.median(blocks, axis=1), self._size_mm)
+        light = np.median(blocks, axis=1)
+        field = fit_flat_field(self._cells, light, self._size_mm)
+        return field, odd_paper(self._cells, light, field)

@@ -8,21 +8,24 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture import gates as g
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.icc import ProfileCurves
-from gelvet.core.capture.device import KnownPatches
+from gelvet.core.capture.device import Device, KnownPatches
+from gelvet.core.capture.odd_light import OddPaper, veil_over
 from gelvet.core.capture.pixel_noise import PixelNoise, noise_covariance
 from gelvet.core.card.layout import Placement, Rect
-from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What calibrating came upon: the patches that were used, tags not seen, names of patches that mirror a light."""
+    """What calibrating came upon: the patches that were used, tags not seen, names of patches that mirror a light, and bare paper
+    that does not follow the light."""
 
     rows: KnownPatches
     missing_tags: list[int]
     glared: tuple[str, ...]
     profile: ProfileCurves | None
     state: str
+    odd: OddPaper
 
 
 def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCapture:
@@ -37,17 +40,29 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
         _reference_gate(capture, evidence, patches),
         g.resolution_gate(cal.geometry.pixels_per_mm),
         g.focus_gate(cal.blur_mm),
+        g.flatness_gate(cal.geometry.reprojection_px / cal.geometry.pixels_per_mm),
+        g.exposure_gate(_brightest_code(capture, rows)),
+        g.compression_gate(_colour_step(capture)),
     ]
     if cal.fit is not None:
         residual = cal.fit.at_patches.de00
-        gates.append(g.residual_gate(float(residual.mean()), float(np.percentile(residual, 95))))
-        gates.append(g.glare_gate(evidence.glared, len(rows.ids), [patches[i] for i in evidence.glared]))
+        gates.append(g.residual_gate(float(residual.mean()), float(np.percentile(residual, 95)), paper.excess))
+    # Patches seen beside their place look lit unevenly, and soft edges make a tag's black pale.
+    bent = any(gate.id == "flatness" and gate.state != "pass" for gate in gates)
+    soft = any(gate.id == "focus" and gate.state != "pass" for gate in gates)
+    glared = () if bent else evidence.glared
+    seen = set() if soft else {t.id for t in layout.tags} - set(evidence.missing_tags)
+    veil = veil_over(capture.picture, layout, cal, seen)
+    mirroring = [*(patches[i] for i in glared), *evidence.odd.brighter]
+    if veil.tag is not None and veil.light >= g.VEIL_WARN:
+        mirroring.append(veil.tag.rect)
     gates += [
+        g.glare_gate(glared, len(rows.ids), evidence.odd.brighter_share, veil.light, mirroring),
         g.clipping_gate(max(clipped.values(), default=0.0), [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN]),
         g.noise_gate(float(np.median(noise[:, 1])) if len(noise) else 0.0),
         g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
         g.tilt_gate(cal.geometry.tilt_deg),
-        g.paper_shade_gate(paper.spread, paper.strangers),
+        g.paper_shade_gate(paper.spread, evidence.odd.darker_share, [*paper.strangers, *evidence.odd.darker]),
         g.wet_gate(evidence.state),
     ]
     return replace(capture, calibration=replace(cal, noise_l=noise, pixel_noise=pixel_noise, gates=tuple(gates)))
@@ -64,7 +79,7 @@ def with_sheet_quality(capture: CalibratedCapture, placement: Placement, state: 
         *([] if placement.scale == "unknown" else [g.resolution_gate(cal.geometry.pixels_per_mm)]),
         g.clipping_gate(max(paper.clipped.values(), default=0.0), clipped),
         g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
-        g.paper_shade_gate(paper.spread, paper.strangers),
+        g.paper_shade_gate(paper.spread, 0.0, paper.strangers),
         g.wet_gate(state),
     ]
     return replace(capture, calibration=replace(cal, gates=tuple(gates)))
@@ -122,23 +137,43 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
 
 @dataclass(frozen=True, slots=True)
 class _PaperQuality:
-    """Largest ΔE*ab of a paper zone from the middle one, the zones that far off, and each zone's clipped share."""
+    """Largest ΔE*ab of a paper zone from the middle one, the zones that far off, each zone's clipped share, and by how much the middle one
+    sends back more of white's X, Y or Z than paper can."""
 
     spread: float
     strangers: list[Rect]
     clipped: dict[Rect, float]
+    excess: float = 0.0
 
 
 def _paper_quality(capture: CalibratedCapture) -> _PaperQuality:
-    labs, clipped = [], {}
+    found, clipped = [], {}
     shown = capture.picture.pixels.shape
     zones = [z for z in capture.layout.zones_of("paper") if capture.calibration.geometry.holds(z.rect, shown)]
     for zone in zones:
         xyz, good = capture.xyz(zone.rect.inset(0.15 * min(zone.rect.width, zone.rect.height)), 6.0)
         clipped[zone.rect] = float(1 - good.mean())
-        labs.append(xyz_to_lab(np.median(xyz.reshape(-1, 3), axis=0).astype(float)))
-    if len(labs) < 2:
+        found.append(np.median(xyz.reshape(-1, 3), axis=0).astype(float))
+    if not found:
         return _PaperQuality(0.0, [], clipped)
-    apart = np.linalg.norm(np.array(labs) - np.median(labs, axis=0), axis=1)
+    excess = float((np.median(found, axis=0) / WHITE_D50 - g.PAPER_LIMIT).max())
+    labs = xyz_to_lab(np.array(found))
+    apart = np.linalg.norm(labs - np.median(labs, axis=0), axis=1)
     strangers = [z.rect for z, far in zip(zones, apart, strict=True) if far >= g.PAPER_SHADE_WARN_DE]
-    return _PaperQuality(float(apart.max()), strangers, clipped)
+    return _PaperQuality(float(apart.max()), strangers, clipped, excess)
+
+
+def _brightest_code(capture: CalibratedCapture, rows: KnownPatches) -> float | None:
+    """The largest stored value, as a share of the largest there is, of what should be bright in a file of 8 bits: paper and patches."""
+    if capture.picture.pixels.dtype != np.uint8:
+        return None
+    device, geometry = Device(capture.picture, None), capture.calibration.geometry
+    shown = capture.picture.pixels.shape
+    bright = [*(z.rect for z in capture.layout.zones_of("paper") if geometry.holds(z.rect, shown)), *rows.rects]
+    return max((float(device.code_means(rect, geometry)[0].max()) for rect in bright), default=None)
+
+
+def _colour_step(capture: CalibratedCapture) -> float | None:
+    """Levels of 255 to which the file rounds the mean colour of a block, an eighth of the step of its first cosine."""
+    steps = capture.picture.colour_steps
+    return None if steps is None else float(steps.steps[:, 0, 0].max()) / 8

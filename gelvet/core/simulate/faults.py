@@ -2,5 +2,8 @@
 
 from typing import Literal, get_args
 
-Fault = Literal["glare", "thumb", "overexposed", "blur", "noise", "fall-off", "tilt", "coarse", "stain", "wrong-target", "white-balance"]
+Fault = Literal[
+    "glare", "veil", "shadow", "thumb", "overexposed", "underexposed", "blur", "noise", "fall-off", "tilt", "coarse", "stain",
+    "yellowed", "wrong-target", "white-balance",
+]  # fmt: skip
 FAULTS: tuple[Fault, ...] = get_args(Fault)

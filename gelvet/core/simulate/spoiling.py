@@ -15,9 +15,11 @@ from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import Scanner
 
 # Faults of the table and the light, which lie on the card itself.
-_ON_THE_CARD = {"glare", "thumb", "stain"}
+_ON_THE_CARD = {"glare", "veil", "shadow", "thumb", "stain", "yellowed"}
 _SKIN = np.array([0.45, 0.27, 0.19])
 _TEA = np.array([0.90, 0.80, 0.62])
+# What years by a window leave of the light of a target's patches.
+_YELLOWED = np.array([0.97, 0.90, 0.62])
 
 
 def spoil_camera(camera: Camera, fault: Fault | None) -> Camera:
@@ -25,6 +27,8 @@ def spoil_camera(camera: Camera, fault: Fault | None) -> Camera:
     match fault:
         case "overexposed":
             return replace(camera, exposure=1.25)
+        case "underexposed":
+            return replace(camera, exposure=0.07)
         case "blur":
             return replace(camera, blur_px=camera.pixels_per_mm * 0.19)
         case "noise":
@@ -59,13 +63,21 @@ def spoil_scanner(scanner: Scanner, fault: Fault | None) -> Scanner:
 
 
 def spoil_card(card: PaintedCard, fault: Fault | None, seed: int) -> PaintedCard:
-    """The card with glare on it, a thumb over a tag or a stain on its paper."""
+    """The card with glare or a shadow on it, a thumb over a tag, a stain on its paper or yellowed patches."""
     if fault not in _ON_THE_CARD:
         return card
     rng = np.random.default_rng(seed)
     pixels = card.device.copy()
     if fault == "glare":
         _add(pixels, card.pixels_per_mm, _somewhere(card.layout.patches[len(card.layout.patches) // 2].rect, rng), 14.0, np.full(3, 0.55))
+    elif fault == "veil":
+        # A window mirrored over one side of the card: light is added, which deep paints show most.
+        pixels += 0.12 * np.clip(1 - np.linspace(0, 1.7, pixels.shape[1], dtype=np.float32), 0, None)[None, :, None]
+    elif fault == "shadow":
+        _shade(pixels, card.pixels_per_mm, float(rng.uniform(0.35, 0.65)))
+    elif fault == "yellowed":
+        for patch in card.layout.patches:
+            pixels[_samples(patch.rect, card.pixels_per_mm)] *= _YELLOWED.astype(np.float32)
     elif fault == "thumb":
         tag = card.layout.tags[int(rng.integers(len(card.layout.tags)))]
         _cover(pixels, card.pixels_per_mm, tag.rect.centre, 9.0, _SKIN)
@@ -73,6 +85,18 @@ def spoil_card(card: PaintedCard, fault: Fault | None, seed: int) -> PaintedCard
         papers = card.layout.zones_of("paper")
         _cover(pixels, card.pixels_per_mm, papers[int(rng.integers(len(papers)))].rect.centre, 8.0, None)
     return replace(card, device=pixels)
+
+
+def _shade(pixels: Image, pixels_per_mm: float, share: float) -> None:
+    """Whoever holds the camera stands in the light of this share of the card; the rim is soft."""
+    y, x = np.ogrid[: pixels.shape[0], : pixels.shape[1]]
+    beyond = (x / pixels.shape[1] + 0.4 * y / pixels.shape[0] - 1.4 * (1 - share)) * pixels.shape[1] / pixels_per_mm
+    pixels *= (1 - 0.4 * np.clip(0.5 + beyond / 4, 0, 1).astype(np.float32))[..., None]
+
+
+def _samples(rect: Rect, pixels_per_mm: float) -> tuple[slice, slice]:
+    y, bottom, x, right = (round(edge * pixels_per_mm) for edge in (rect.y, rect.bottom, rect.x, rect.right))
+    return slice(y, bottom), slice(x, right)
 
 
 def _somewhere(rect: Rect, rng: np.random.Generator) -> tuple[float, float]:

@@ -21,6 +21,7 @@
     tags: "tags",
     "fall-off": "even light",
     "paper-shade": "paper shade",
+    flatness: "flat card",
     state: "dry",
     registration: "shots on each other",
     drift: "target as before",

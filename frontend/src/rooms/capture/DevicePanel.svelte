@@ -40,18 +40,22 @@
   const faults = [
     { value: "none", label: "nothing" },
     { value: "glare", label: "a lamp mirrored on the patches" },
+    { value: "veil", label: "a window mirrored over one side" },
+    { value: "shadow", label: "your own shadow on the card" },
     { value: "thumb", label: "a thumb over a tag" },
     { value: "stain", label: "tea on the bare paper" },
     { value: "overexposed", label: "exposed too long" },
+    { value: "underexposed", label: "exposed too briefly" },
     { value: "blur", label: "out of focus" },
     { value: "noise", label: "too little light, noisy" },
     { value: "fall-off", label: "lit from one side" },
     { value: "tilt", label: "camera held aslant" },
     { value: "coarse", label: "from too far away" },
     { value: "white-balance", label: "wrong white balance" },
+    { value: "yellowed", label: "the target has yellowed" },
     { value: "wrong-target", label: "another target on the card" },
   ];
-  const flatbedFaults = new Set(["tilt", "white-balance"]);
+  const flatbedFaults = new Set(["tilt", "white-balance", "veil", "shadow", "underexposed"]);
   const possible = $derived(device === "camera" ? faults : faults.filter((f) => !flatbedFaults.has(f.value)));
 
   const settings = $derived<Device>({

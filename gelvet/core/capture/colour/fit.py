@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask
+from gelvet.core.arrays import Floats, Integers, Mask
 from gelvet.core.capture.colour.gamut import Gamut, gamut_of
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths
@@ -29,6 +29,7 @@ _PAINT_STRETCH = 1.7
 PATCH_PART = 0.7
 # A patch is left out beyond both of these, if at most this share of all is.
 _STRAY_DE00, _STRAY_TIMES, _STRAY_SHARE = 9.0, 7.0, 0.25
+_DRAWN, _DRAWS = 9, 300
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
@@ -128,11 +129,33 @@ def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     return judged_on_paints(plain, readings)
 
 
-def stray_patches(fit: ColourFit) -> Mask:
-    """Patches (n,) that stand far outside all others: covered, stained or mirroring a lamp. None where many seem to."""
-    de = fit.at_patches.de00
+def stray_patches(fit: ColourFit, readings: PatchReadings) -> Mask:
+    """Patches (n,) that stand far outside all others: covered, stained or mirroring a lamp. None where many seem to.
+
+    A few bad ones draw a model toward them, and make good ones look bad; so the rest is judged by the model, of those through a few
+    patches drawn at random, that suits most of them best (P. J. Rousseeuw, J. Am. Stat. Assoc. 79 (1984) 871-880).
+    """
+    count = len(readings.code)
+    none = np.zeros(count, dtype=bool)
+    if float(fit.at_patches.de00.max()) <= _STRAY_DE00 or count < 2 * _DRAWN:
+        return none
+    weights = _all_weights(readings)
+    target = np.einsum("nij,nj->ni", weights, readings.xyz)
+    terms = EXPANSIONS["root-polynomial-2"](light_of(readings, fit.tone))
+    design = np.einsum("nij,nt->nitj", weights, terms).reshape(count, 3, -1)
+    known = xyz_to_lab(readings.xyz)
+
+    def off_by(chosen: Integers) -> Floats:
+        solution = _ridge_solve(design[chosen].reshape(-1, design.shape[-1]), target[chosen].ravel(), _RIDGES[0])
+        return ciede2000(xyz_to_lab(np.maximum(terms @ solution.reshape(-1, 3), 1e-4)), known)
+
+    rng = np.random.default_rng(0)
+    drawn = (off_by(rng.choice(count, _DRAWN, replace=False)) for _ in range(_DRAWS))
+    de = min(drawn, key=lambda off: float(np.percentile(off, 100 * (1 - _STRAY_SHARE))))
+    for share in (0.5, 1 - _STRAY_SHARE):
+        de = off_by(np.argsort(de)[: int(share * count)])
     stray = de > max(_STRAY_DE00, _STRAY_TIMES * float(np.median(de)))
-    return stray if stray.mean() <= _STRAY_SHARE else np.zeros_like(stray)
+    return stray if stray.mean() <= _STRAY_SHARE else none
 
 
 def fit_tone(readings: PatchReadings) -> ToneCurve:
