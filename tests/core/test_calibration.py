@@ -169,6 +169,30 @@ class Gates(unittest.TestCase):
         bare = calibrate(picture(), self.layout, None)
         self.assertEqual((bare.calibration.tier, gates(bare)["reference"]), ("none", "fail"))
 
+    def test_a_file_of_other_names_or_of_a_few_patches_is_not_called_none(self) -> None:
+        ids = self.reference.ids
+        for kept, named, words in (
+            (slice(None), tuple(f"Q{i}" for i in ids), "names none of this card's patches \\(A1, A2"),
+            (slice(4), ids[:2] + ("A900", "A901"), "Only 2 of the card's patches"),
+        ):
+            target = ReferenceTarget(ids=named, xyz=self.reference.xyz[kept])
+            capture = calibrate(picture(), self.layout, target)
+            self.assertEqual(gates(capture)["reference"], "fail")
+            self.assertRegex(next(g.advice for g in capture.calibration.gates if g.id == "reference"), words)
+
+    def test_names_in_other_capitals_are_the_same_patches(self) -> None:
+        small = replace(self.reference, ids=tuple(i.lower() for i in self.reference.ids))
+        self.assertEqual(set(gates(calibrate(picture(), self.layout, small)).values()), {"pass"})
+
+    def test_two_rows_that_changed_places_are_left_out_and_not_called_glare(self) -> None:
+        order = list(range(len(self.reference.ids)))
+        order[8], order[12] = 12, 8
+        swapped = replace(self.reference, xyz=self.reference.xyz[order], spectra=None, wavelengths_nm=None)
+        capture = calibrate(picture(), self.layout, swapped)
+        said = {g.id: g for g in capture.calibration.gates}
+        self.assertEqual((said["reference"].state, said["glare"].state), ("warn", "pass"))
+        self.assertIn(f"{self.reference.ids[8]}, {self.reference.ids[12]}", said["reference"].advice)
+
     def test_without_a_reference_nothing_is_measured_and_the_reason_is_said(self) -> None:
         document = measure_image(simulated.bench().image, self.layout, None).document
         self.assertIn("no reference", document["swatches"]["S1"]["hue_shift"]["absent"])

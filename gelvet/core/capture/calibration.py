@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
 from gelvet.core.capture.colour.fit import ColourFit, fit_colour, fit_tone, stray_patches
 from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
@@ -26,6 +26,7 @@ from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.card.layout import Layout
+from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz
 from gelvet.core.formats.cgats import ReferenceTarget
 
 # Fewer patches than this cannot carry a tone curve and a colour model.
@@ -123,12 +124,19 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
     fit = fit_colour(readings, tone)
     outliers = stray_patches(fit, readings)
     if outliers.any():
-        brighter = fit.at_patches.error_lab[:, 0] > 0
-        glared += tuple(i for i, stray in zip(rows.ids, outliers & brighter, strict=True) if stray)
+        mirrors = outliers & _with_added_light(fit)
+        glared += tuple(i for i, stray in zip(rows.ids, mirrors, strict=True) if stray)
         rows = rows.only(~outliers)
         fit = fit_colour(read_patches(device, geometry, rows, light), fit.tone)
     light, odd = overview.paper(fit.tone)
     return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, glared=glared, odd=odd)
+
+
+def _with_added_light(fit: ColourFit) -> Mask:
+    """Patches (n,) that seem to send back more light of every colour alike, as one that mirrors a lamp does."""
+    known = fit.reference_lab
+    added = (lab_to_xyz(known + fit.at_patches.error_lab) - lab_to_xyz(known)) / WHITE_D50
+    return np.asarray((added.min(axis=1) > 0.5 * added.max(axis=1)) & (added.min(axis=1) > 0))
 
 
 def _unspoilt(

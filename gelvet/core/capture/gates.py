@@ -97,9 +97,17 @@ def drift_gate(moved: Drift, where: Sequence[Rect]) -> Gate:
     return graded("drift", moved.moved, DRIFT_WARN_DE, DRIFT_FAIL_DE, advice, where)
 
 
-def reference_gate(missing: list[str], known: int, where: Sequence[Rect] = ()) -> Gate:
-    if known == 0:
-        return Gate("reference", "fail", "No reference values are known for this card; add the target's measured CGATS file.", 0)
+def reference_gate(missing: list[str], known: int, enough: bool, where: Sequence[Rect] = ()) -> Gate:
+    """`known` of the card's patches are in the reference file, `missing` are not or cannot be used; whether they carry a colour fit."""
+    if not enough:
+        if known:
+            advice = f"Only {known} of the card's patches are in the reference file, too few to fit colours; add the whole file."
+        elif missing:
+            named = ", ".join(missing[:3])
+            advice = f"The reference file names none of this card's patches ({named}…); choose the file of the target that lies on it."
+        else:
+            advice = "No reference values are known for this card; add the target's measured CGATS file."
+        return Gate("reference", "fail", advice, known)
     if missing:
         names = ", ".join(missing[:5]) + ("…" if len(missing) > 5 else "")
         return Gate("reference", "warn", f"Patches {names} could not be used; measured without them.", len(missing), tuple(where))

@@ -115,7 +115,7 @@ def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dic
         )
         return g.Gate("reference", "warn", advice, len(rows.ids))
     missing = [i for i in rows.missing if i not in evidence.glared]
-    return g.reference_gate(missing, len(rows.ids) if cal.fit else 0, [patches[i] for i in missing])
+    return g.reference_gate(missing, len(rows.ids), cal.fit is not None, [patches[i] for i in missing])
 
 
 def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, PixelNoise | None, dict[Rect, float]]:

@@ -25,7 +25,11 @@ class ReferenceTarget:
     spectra: Floats | None = None
 
     def row(self, patch_id: str) -> int | None:
-        return self.ids.index(patch_id) if patch_id in self.ids else None
+        """Where the patch stands; where none is spelled so, the one that differs in capitals alone."""
+        if patch_id in self.ids:
+            return self.ids.index(patch_id)
+        alike = [i for i, own in enumerate(self.ids) if own.casefold() == patch_id.casefold()]
+        return alike[0] if len(alike) == 1 else None
 
 
 def read_reference(path: Path) -> ReferenceTarget:
