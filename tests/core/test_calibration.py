@@ -173,7 +173,7 @@ class Gates(unittest.TestCase):
         ids = self.reference.ids
         for kept, named, words in (
             (slice(None), tuple(f"Q{i}" for i in ids), "names none of this card's patches \\(A1, A2"),
-            (slice(4), ids[:2] + ("A900", "A901"), "Only 2 of the card's patches"),
+            (slice(4), (*ids[:2], "A900", "A901"), "Only 2 of the card's patches"),
         ):
             target = ReferenceTarget(ids=named, xyz=self.reference.xyz[kept])
             capture = calibrate(picture(), self.layout, target)

@@ -24,7 +24,17 @@ def blank() -> bytes:
 
 class OneSheet(OwnDataFolder, Asking):
     def take_in(self, data: bytes, name: str = "old swatches (1).jpg") -> Any:
-        return self.client.post("/api/sheets", {"file": SimpleUploadedFile(name, data)}, headers={"X-CSRFToken": self.token})
+        key = self.sent_in_parts(data, name)
+        return self.send("post", f"/api/uploads/{key}/sheet", {})
+
+    def sent_in_parts(self, data: bytes, name: str, parts: int = 3) -> str:
+        """The key of an upload that has come whole."""
+        key: str = self.send("post", "/api/uploads", {"name": name, "size": len(data)}).json()["key"]
+        length = -(-len(data) // parts)
+        for start in range(0, len(data), length):
+            body = {"file": SimpleUploadedFile(name, data[start : start + length]), "offset": str(start)}
+            self.client.post(f"/api/uploads/{key}/parts", body, headers={"X-CSRFToken": self.token})
+        return key
 
     def card(self, card_id: str) -> Any:
         return self.client.get(f"/api/cards/{card_id}").json()
@@ -67,6 +77,17 @@ class Corrected(OneSheet, TestCase):
         taken = self.take_in(blank(), "white.png").json()
         self.assertIn("No swatches were found on light paper in white.png", taken["said"])
         self.assertEqual([z["kind"] for z in self.card(taken["card_id"])["layout"]["zones"]], ["paper"])
+
+    def test_half_a_file_is_no_sheet_yet_and_goes_on_from_there(self) -> None:
+        data = scanned_jpeg()
+        key = self.send("post", "/api/uploads", {"name": "half.jpg", "size": len(data)}).json()["key"]
+        half = len(data) // 2
+        for start, part in ((0, data[:half]), (half, data[half:])):
+            self.assert_problem(self.send("post", f"/api/uploads/{key}/sheet", {}), 409, "unfinished", f"byte {start}")
+            body = {"file": SimpleUploadedFile("half.jpg", part), "offset": str(start)}
+            self.client.post(f"/api/uploads/{key}/parts", body, headers={"X-CSRFToken": self.token})
+        self.assertEqual(Card.objects.count(), 0)
+        self.assertEqual(self.send("post", f"/api/uploads/{key}/sheet", {}).status_code, 201)
 
     def test_what_is_no_image_is_refused_and_kept(self) -> None:
         self.assert_problem(self.take_in(b"no picture at all", "notes.txt"), 422, "not-an-image", "notes.txt")

@@ -1,21 +1,24 @@
 """Sheets without a printed card: taken in, found anew, corrected, shown."""
 
+from uuid import UUID
+
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Query, Router, Status
-from ninja.files import UploadedFile
+from ninja import Query, Router, Status
 
 from gelvet.site.api.bench import shown_card
 from gelvet.site.api.schemas.bench import CardOut
 from gelvet.site.api.schemas.sheets import FoundOut, GivenIn, SheetIn, SheetTakenInOut, ViewIn
 from gelvet.site.bench.services import find_card
-from gelvet.site.captures import sheets
+from gelvet.site.captures import sheets, uploads
 
 router = Router()
 
 
-@router.post("/sheets", response={201: SheetTakenInOut}, operation_id="addSheet")
-def post_sheet(request: HttpRequest, file: File[UploadedFile]) -> Status[SheetTakenInOut]:
-    card, said = sheets.take_in_sheet(file.chunks(), file.name or "unnamed")
+@router.post("/uploads/{uuid:key}/sheet", response={201: SheetTakenInOut}, operation_id="finishSheet")
+def post_sheet(request: HttpRequest, key: UUID) -> Status[SheetTakenInOut]:
+    upload = uploads.find(key)
+    with uploads.whole(upload) as chunks:
+        card, said = sheets.take_in_sheet(chunks, upload.name)
     return Status(201, SheetTakenInOut(card_id=card.card_id, said=said))
 
 

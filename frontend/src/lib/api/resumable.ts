@@ -10,13 +10,28 @@ export interface Destination {
   light: Light;
 }
 
-/** Sends `file` in parts, going on from what has arrived when the connection breaks; progress from 0 to 1. */
+type Progress = (share: number, waiting: boolean) => void;
+
+/** Sends `file` in parts, to a card or to the inbox; progress from 0 to 1. */
 export async function sendInParts(
   file: File,
   to: Destination,
-  progress: (share: number, waiting: boolean) => void = () => undefined,
+  progress: Progress = () => undefined,
   patience: readonly number[] = PATIENCE_MS,
 ): Promise<Uploaded> {
+  const path = { key: await sendParts(file, progress, patience) };
+  return unwrap(client.POST("/api/uploads/{key}/finish", { params: { path }, body: to }));
+}
+
+/** Sends the image of a sheet without a printed card in parts; the card that it becomes, once its swatches were looked for. */
+export async function sendSheet(file: File, progress: Progress): Promise<string> {
+  const path = { key: await sendParts(file, progress, PATIENCE_MS) };
+  const taken = await unwrap(client.POST("/api/uploads/{key}/sheet", { params: { path } }));
+  return taken.card_id;
+}
+
+/** The upload's key once all of `file` has come, going on from what has arrived when the connection breaks. */
+async function sendParts(file: File, progress: Progress, patience: readonly number[]): Promise<string> {
   const upload = await unwrap(client.POST("/api/uploads", { body: { name: file.name, size: file.size } }));
   const path = { key: upload.key };
   let received = 0;
@@ -41,7 +56,7 @@ export async function sendInParts(
       received = await whatArrived(path, received);
     }
   }
-  return unwrap(client.POST("/api/uploads/{key}/finish", { params: { path }, body: to }));
+  return upload.key;
 }
 
 /** How far the file has come; as far as was known where the server does not answer yet. */

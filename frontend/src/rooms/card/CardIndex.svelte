@@ -1,7 +1,7 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
   import { client, unwrap } from "../../lib/api/client";
-  import { sendForm } from "../../lib/api/send-form";
+  import { sendSheet } from "../../lib/api/resumable";
   import { overviewQuery } from "../../lib/api/queries";
   import CardSheet from "./CardSheet.svelte";
   import Room from "../../lib/ui/Room.svelte";
@@ -31,21 +31,24 @@
           : (refusal as Error).message;
     }
   }
-  let busy = $state(false);
+  let coming = $state("");
   /** Any old scan or photograph of swatches: they are looked for, and corrected on the sheet's own page. */
   async function takeSheet(files: FileList): Promise<void> {
     const file = files[0];
     if (!file) return;
     problem = "";
-    busy = true;
+    coming = "On its way";
     try {
-      const taken = await sendForm<{ card_id: string }>("/api/sheets", { file });
+      const card = await sendSheet(file, (share, waiting) => {
+        const stage = share < 1 ? `${file.name}, ${Math.round(100 * share)} % has come` : "Looking for swatches…";
+        coming = waiting ? "The connection broke; it goes on when it is back." : stage;
+      });
       await queries.invalidateQueries({ queryKey: ["overview"] });
-      await navigate("/card/:card/sheet", { params: { card: taken.card_id } });
+      await navigate("/card/:card/sheet", { params: { card } });
     } catch (refusal) {
       problem = (refusal as Error).message;
     }
-    busy = false;
+    coming = "";
   }
   const cards = $derived((overview.data?.sessions ?? []).flatMap((s) => s.cards));
 </script>
@@ -55,8 +58,7 @@
     <FileButton
       label="Image of a sheet without a printed card"
       accept="image/*,.tif,.tiff,.heic,.heif,.dng"
-      onfiles={(files) => void takeSheet(files)}
-      >{busy ? "Looking for swatches…" : "An old scan without a card"}</FileButton
+      onfiles={(files) => void takeSheet(files)}>{coming || "An old scan without a card"}</FileButton
     >
     <FileButton label="Layout file of a card" accept=".json" onfiles={(files) => void declare(files)}
       >Declare a card by its layout file</FileButton
