@@ -19,7 +19,6 @@ from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
 from gelvet.core.measure.quantities.layers import Hiding, Lifting
 from gelvet.core.measure.quantities.texture import Granulation
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
-from gelvet.core.measure.zone_colour import without_foreign_matter
 from tests import simulated
 
 PAPER = np.array([85.0, 88.0, 70.0])
@@ -284,64 +283,3 @@ class Lifts(unittest.TestCase):
 
     def test_hardly_any_paint_is_absent(self) -> None:
         self.assertIsInstance(lifting(colour(PAPER), colour(PAPER * 0.99), colour(PAPER)), Absent)
-
-
-class ForeignMatter(unittest.TestCase):
-    def test_dust_and_pencil_are_left_out_and_lone_pale_specks_too(self) -> None:
-        rng = np.random.default_rng(3)
-        xyz = PAPER * 10 ** -(0.5 + 0.02 * rng.standard_normal((150, 250, 1)))
-        xyz[40:44, 60:63] = 1.0
-        xyz[100:104, 200:204] = PAPER * 0.97
-        cleaned = without_foreign_matter(pixels(xyz), "wash", PAPER)
-        self.assertFalse(cleaned.good[40:44, 60:63].any())
-        self.assertFalse(cleaned.good[100:104, 200:204].any())
-        self.assertGreater(cleaned.used_fraction, 0.99)
-
-    def test_where_grain_is_judged_its_own_tails_stay(self) -> None:
-        import cv2
-
-        rng = np.random.default_rng(8)
-        field = cv2.GaussianBlur(rng.standard_normal((250, 400)), (0, 0), 2.0)
-        field = field / field.std()
-        for depth in (0.3 * (1 - 0.17 * field), 0.2 * np.exp(0.35 * field)):
-            xyz = PAPER * 10 ** -np.maximum(depth, 0)[..., None]
-            self.assertEqual(without_foreign_matter(pixels(xyz), "wash", PAPER, for_grain=True).used_fraction, 1.0)
-            xyz[120:124, 200:204] *= 0.05
-            self.assertFalse(without_foreign_matter(pixels(xyz), "wash", PAPER, for_grain=True).good[120:124, 200:204].any())
-
-    def test_dark_grains_that_clump_are_the_paint_and_a_pencil_line_across_them_is_not(self) -> None:
-        rng = np.random.default_rng(6)
-        depth = 0.2 + 0.004 * rng.standard_normal((150, 250))
-        grains = np.zeros(depth.shape, dtype=bool)
-        for y, x in zip(*(rng.integers(0, n - 4, 260) for n in depth.shape), strict=True):
-            grains[y : y + 3, x : x + 3] = True
-        line = np.zeros(depth.shape, dtype=bool)
-        line[70:73, 20:200] = True
-        depth[grains] += 0.25
-        depth[line] += 0.8
-        cleaned = without_foreign_matter(pixels(PAPER * 10 ** -depth[..., None]), "wash", PAPER)
-        self.assertGreater(cleaned.good[grains & ~line].mean(), 0.9)
-        self.assertFalse(cleaned.good[line].any())
-
-    def test_a_zone_that_the_brush_missed_in_part_is_judged_by_what_it_painted(self) -> None:
-        rng = np.random.default_rng(5)
-        painted = PAPER * 10 ** (-0.4 * np.exp(0.3 * rng.standard_normal((120, 160, 1))) * np.array([1.0, 0.8, 0.3]))
-        for share in (0.0, 0.1, 0.5):
-            xyz = painted.copy()
-            xyz[:, : round(share * 160)] = PAPER * (1 + 0.01 * rng.standard_normal((120, round(share * 160), 1)))
-            found = {kind: without_foreign_matter(pixels(xyz), kind, PAPER) for kind in ("wash", "gradient")}
-            mean = found["wash"].xyz[found["wash"].good].mean(axis=0)
-            np.testing.assert_allclose(mean, painted.reshape(-1, 3).mean(axis=0), rtol=0.02)
-            self.assertAlmostEqual(found["wash"].used_fraction, 1 - share, delta=0.12)
-            # A gradient may end on bare paper.
-            self.assertGreater(found["gradient"].used_fraction, 0.98)
-
-    def test_pale_ridges_close_together_are_grain_and_stay(self) -> None:
-        rng = np.random.default_rng(4)
-        xyz = PAPER * 10 ** -(0.5 + 0.02 * rng.standard_normal((150, 250, 1)))
-        xyz[::8, ::8] = PAPER * 0.97
-        self.assertEqual(without_foreign_matter(pixels(xyz), "wash", PAPER).used_fraction, 1.0)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -15,6 +15,7 @@ from gelvet.core.capture.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.averaging import averaged
+from gelvet.core.measure.foreign_matter import without_foreign_matter
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction, with_film_of
 from gelvet.core.measure.quantities.colour import Strength
@@ -28,7 +29,7 @@ from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surrounding
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.tooth import paper_shading
 from gelvet.core.measure.values import Absent, ZoneColour
-from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, without_foreign_matter, zone_colour, zone_pixels
+from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, zone_colour, zone_pixels
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)

@@ -27,21 +27,25 @@ ARMS_LENGTH_MM = 600.0
 _PLACES_PIXELS_PER_MM = 12.0
 # How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
 _TOOTH_UNKNOWN = 0.35
+# What masked places are filled from: Gaussians around them (σ in px) and all of the zone, each trusted so much.
+_FROM_AROUND, _FROM_ALL = ((6.0, 1.0), (24.0, 1e-2)), 1e-4
 
 
 @dataclass(frozen=True, slots=True)
 class Spectrum:
-    """Cosine coefficients (h, w) of the departures of L* from its mean: their mean square is the variance."""
+    """Cosine coefficients (h, w) of the departures of L* from its mean: their mean square is the variance. `measured` is the share of
+    the zone that is not masked; what fills the rest is smooth."""
 
     coefficients: Floats
     pixels_per_mm: float
     mean_l: float
     lightness: Floats
+    measured: float = 1.0
 
     @property
     def power(self) -> Floats:
-        """(h, w); its sum is the variance."""
-        return self.coefficients**2 / self.coefficients.size
+        """(h, w); its sum is the variance of what was measured."""
+        return self.coefficients**2 / (self.coefficients.size * self.measured)
 
     def response(self, band: tuple[float, float], blur_mm: float) -> Floats:
         """Squared response (h, w) of a band with the capture's blur undone."""
@@ -76,7 +80,7 @@ def spectrum_of(pixels: ZonePixels, *, without_trend: bool = False) -> Spectrum:
     if without_trend:
         filled = filled - _trend(filled) + mean
     coefficients = dctn(filled - mean, norm="ortho")
-    return Spectrum(coefficients, pixels.pixels_per_mm, mean, filled - mean)
+    return Spectrum(coefficients, pixels.pixels_per_mm, mean, filled - mean, max(pixels.used_fraction, 0.1))
 
 
 # Zones of one card come in few sizes: their tables are made once.
@@ -100,8 +104,13 @@ def _filled(values: Floats, good: Mask) -> Floats:
     import cv2
 
     weight = good.astype(np.float32)
-    blurred = cv2.GaussianBlur(values * weight, (0, 0), 6) / np.maximum(cv2.GaussianBlur(weight, (0, 0), 6), 1e-3)
-    return np.where(good, values, blurred)
+    seen = np.where(good, values, 0).astype(np.float32)
+    # From close by where there is something; in the middle of a wide gap from further, and from all of the zone.
+    total, share = np.full_like(weight, _FROM_ALL * values[good].mean() if good.any() else 0.0), np.full_like(weight, _FROM_ALL)
+    for sigma_px, trust in _FROM_AROUND:
+        total += trust * cv2.GaussianBlur(seen, (0, 0), sigma_px)
+        share += trust * cv2.GaussianBlur(weight, (0, 0), sigma_px)
+    return np.where(good, values, total / share)
 
 
 def _trend(values: Floats) -> Floats:

@@ -5,11 +5,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour_steps import CodedLight
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
+from gelvet.core.measure.foreign_matter import rare_specks
 from gelvet.core.measure.granulation import (
     HALF_RESPONSE,
     MINIMUM_PIXELS_PER_MM,
@@ -41,6 +42,8 @@ _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
 # Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
 _SAMPLES_A_CYCLE = 5
 _TABLE = 16384
+# Where less than this of what is averaged was measured, there is no colour to tell.
+_SOME_SEEN = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +132,9 @@ def separation(
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
     shown = band_limited(zone, path.band)
+    foreign = rare_specks(np.linalg.norm(off_path(shown, path, paper), axis=-1), shown.pixels_per_mm)
+    if foreign.any():
+        zone = replace(zone, good=zone.good & ~_as_fine(foreign, zone.good.shape))
     of_limited = _response(shown.good.shape, shown.pixels_per_mm, blur_mm, path.band, limited=True)
 
     def variance_off(of: ZonePixels) -> float:
@@ -177,9 +183,21 @@ def band_limited(zone: ZonePixels, band: tuple[float, float]) -> ZonePixels:
     finest = HALF_RESPONSE / band[1] * zone.pixels_per_mm
     step = max(1, int(zone.pixels_per_mm / (_SAMPLES_A_CYCLE * band[1])))
     blurred = np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
+    if not zone.good.all():  # the colour of what is masked must not reach what lies around it
+        weight = zone.good.astype(zone.xyz.dtype)
+        share = cv2.GaussianBlur(weight, (0, 0), finest)[..., None]
+        around = cv2.GaussianBlur(zone.xyz * weight[..., None], (0, 0), finest)
+        blurred = np.where(share > _SOME_SEEN, around / np.maximum(share, _SOME_SEEN), blurred)
     return ZonePixels(
         xyz=np.ascontiguousarray(blurred[::step, ::step]), good=zone.good[::step, ::step], pixels_per_mm=zone.pixels_per_mm / step
     )
+
+
+def _as_fine(mask: Mask, shape: tuple[int, ...]) -> Mask:
+    """A coarser zone's mask on the zone's own pixels (h, w)."""
+    import cv2
+
+    return np.asarray(cv2.resize(mask.astype(np.uint8), shape[::-1], interpolation=cv2.INTER_NEAREST) > 0)
 
 
 def _slope_off(xyz: Floats, path: PixelPath, paper: Floats) -> Floats:

@@ -7,6 +7,9 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask, channel_maximum
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 
+# Fewer pixels than these say nothing of a zone.
+MINIMUM_PIXELS = 60
+
 
 @dataclass(frozen=True, slots=True)
 class Absent:

@@ -15,6 +15,7 @@ from gelvet.site.captures.parcels import is_parcel, unpack
 from gelvet.site.captures.services import FLAT_DRY, ShotLight, take_in_original
 from gelvet.site.captures.storage import original_path, spooled, store_original
 from gelvet.site.problems import Problem
+from gelvet.site.results.gates import any_failed
 
 KEPT_ARRIVALS = 200
 
@@ -111,7 +112,7 @@ def _failed(capture: Capture) -> bool:
     """`capture` as the interface fetches it, with the gates of its newest measurement."""
     measurements = list(capture.measurements.all())
     gates = getattr(measurements[0], "gates", None) if measurements else None
-    return any(g["state"] == "fail" for g in gates or [])
+    return any_failed(gates)
 
 
 def lacks_of(card: Card, captures: list[Capture], good: list[Capture]) -> tuple[str, ...]:

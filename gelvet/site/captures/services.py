@@ -17,6 +17,7 @@ from gelvet.site.captures.devices import DeviceSettings, refuse_unpaintable
 from gelvet.site.captures.models import Capture, CaptureState, Original, Shot
 from gelvet.site.captures.storage import original_path, store_original
 from gelvet.site.problems import Problem, not_found
+from gelvet.site.results.gates import any_failed
 
 # States of the paint whose shots are laid beside those of the dry, finished card.
 OTHER_MOMENTS = ("wet", "before_lifting")
@@ -132,7 +133,7 @@ def companions(capture: Capture) -> list[Capture]:
 
 def _failed_a_gate(capture: Capture) -> bool:
     newest = capture.measurements.first()
-    return newest is not None and any(g["state"] == "fail" for g in newest.document["calibration"]["gates"])
+    return newest is not None and any_failed(newest.document["calibration"]["gates"])
 
 
 def lay_beside_the_dry_one(capture: Capture) -> None:

@@ -11,6 +11,7 @@ from django.db.models.fields.json import KeyTransform
 
 from gelvet.core.capture.drift import PatchErrors
 from gelvet.site.captures.models import Capture
+from gelvet.site.results.gates import any_failed
 from gelvet.site.results.models import Measurement
 
 _REMEMBERED = 60
@@ -58,7 +59,7 @@ def earlier_errors(capture: Capture, reference: str) -> dict[str, list[PatchErro
     own = (capture.source, capture.settings.get("kind"))
     for row in _of_target(reference).exclude(capture_id__gte=capture.pk)[:_REMEMBERED]:
         errors, other = row.errors, row.capture  # type: ignore[attr-defined]
-        spoilt = any(g["state"] == "fail" for g in row.gates or [])  # type: ignore[attr-defined]
+        spoilt = any_failed(row.gates)  # type: ignore[attr-defined]
         if not errors or spoilt or other.pk in known or (other.source, other.settings.get("kind")) != own:
             continue
         known.add(other.pk)
