@@ -66,14 +66,14 @@ class OnPaper(unittest.TestCase):
         self.assertEqual(seen(lit(blue)), OddPaper())
         self.assertEqual(seen(lit(word)), OddPaper())
 
-    def test_neighbours_in_a_row_make_one_rectangle(self) -> None:
+    def test_neighbours_make_one_rectangle(self) -> None:
         corners = np.array([[x, y] for y in (0.8, 3.8) for x in (0.8, 3.8, 6.8, 12.8, 15.8, 18.8)])
         bare = np.array([[x, y] for y in np.arange(30.8, 90, CELL_MM) for x in np.arange(0.8, 90, CELL_MM)])
         cells = PaperCells(np.concatenate([corners, bare]), np.zeros(len(corners) + len(bare), dtype=bool))
         light = np.full((len(cells.corners_mm), 3), 0.7)
         light[: len(corners)] *= 1.2
         found = odd_paper(cells, light, replace(fit_flat_field(cells, light, (100.0, 100.0)), paper=np.full(3, 0.7)))
-        self.assertEqual([(r.x, r.y, r.width) for r in found.brighter], [(0.8, 0.8, 9), (12.8, 0.8, 9), (0.8, 3.8, 9), (12.8, 3.8, 9)])
+        self.assertEqual([(r.x, r.y, r.width, r.height) for r in found.brighter], [(0.8, 0.8, 9, 6), (12.8, 0.8, 9, 6)])
 
 
 CAMERA = Camera(pixels_per_mm=11.5, tilt_deg=6.0, noise=0.002)

@@ -64,14 +64,21 @@ def _in_patches(cells: PaperCells, odd: Mask, at_least: int) -> Mask:
 
 
 def _rects(cells: PaperCells, chosen: Mask) -> tuple[Rect, ...]:
-    """The chosen squares, neighbours in a row as one."""
+    """The chosen squares, neighbours in a row as one, and rows of one width below each other too."""
     rows: list[Rect] = []
     for x, y in sorted(map(tuple, cells.corners_mm[chosen].tolist()), key=lambda corner: (corner[1], corner[0])):
         if rows and rows[-1].y == y and abs(rows[-1].right - x) < 0.1:
             rows[-1] = Rect(rows[-1].x, y, rows[-1].width + CELL_MM, CELL_MM)
         else:
             rows.append(Rect(x, y, CELL_MM, CELL_MM))
-    return tuple(rows)
+    blocks: list[Rect] = []
+    for row in sorted(rows, key=lambda r: (r.x, r.width, r.y)):
+        above = blocks[-1] if blocks else None
+        if above is not None and (above.x, above.width) == (row.x, row.width) and abs(above.bottom - row.y) < 0.1:
+            blocks[-1] = Rect(above.x, above.y, above.width, above.height + CELL_MM)
+        else:
+            blocks.append(row)
+    return tuple(blocks)
 
 
 def veil_over(picture: Picture, layout: Layout, calibration: Calibration, seen: set[int]) -> Veil:

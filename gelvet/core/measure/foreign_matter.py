@@ -19,7 +19,7 @@ _STROKE_SPREADS, _SPECK_SPREADS, _FOREIGN_DEPTH, _STROKE_MM, _GRAINS_A_CM2 = 8.0
 # the tail of the grain, and is left to it where grain is judged.
 _EVEN, _GRAINY, _TOO_GRAINY = 0.01, 0.10, 0.20
 # How far off its paint's colour a speck is, in the middle distance of all and in ΔE*ab, and how much of the zone such may cover.
-_OFF_SPREADS, _OFF_LEAST, _OFF_SHARE, _OFF_RIM_MM = 8.0, 5.0, 0.03, 0.3
+_OFF_SPREADS, _OFF_LEAST, _OFF_SHARE, _OFF_RIM_MM = 16.0, 6.0, 0.03, 0.3
 _PATTERNED_KINDS = {"lifted", "effect", "wet_drop", "water_drop"}
 
 
