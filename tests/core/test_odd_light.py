@@ -14,8 +14,10 @@ from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.flat_field import CELL_MM, PaperCells, fit_flat_field, paper_cells
 from gelvet.core.capture.odd_light import OddPaper, odd_paper, veil_over
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.card.builder import SwatchLabel, build_card
-from gelvet.core.card.layout import Layout
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, reference_of, take_photograph
 from gelvet.core.simulate.paint import paint_of_codes
@@ -84,6 +86,38 @@ def shot() -> tuple[Layout, SimulatedCapture]:
     layout = build_card("VEILED", "A6", [SwatchLabel("Blue")])
     paints = {"S1": paint_of_codes("Blue", ("PB29",), (1.0,), masstone_amount=2.2)}
     return layout, take_photograph(card_for_camera(layout, paints, CAMERA, 5), CAMERA, 6, "tiff-16")
+
+
+class WindowMask(unittest.TestCase):
+    """A frame of printer paper over a swatch on another paper: two shades of paper, one light."""
+
+    def test_its_own_shade_is_neither_light_nor_glare_nor_shadow(self) -> None:
+        layout = build_card("FRAMED", "A5", [SwatchLabel("Red"), SwatchLabel("Blue")], Design(framed=True))
+        paints = {
+            "S1": paint_of_codes("Red", ("PR101",), (1.0,), masstone_amount=2.2),
+            "S2": paint_of_codes("Blue", ("PB29",), (1.0,), masstone_amount=2.2),
+        }
+        card = card_for_camera(layout, paints, CAMERA, 5)
+        spared = [*(Rect(*w) for w in layout.extra["windows"]), *(p.rect for p in layout.patches), *(t.rect for t in layout.tags)]
+        bare = np.ones(card.device.shape[:2], dtype=bool)
+        for rect in spared:
+            y, bottom, x, right = (round(edge * card.pixels_per_mm) for edge in (rect.y, rect.bottom, rect.x, rect.right))
+            bare[y:bottom, x:right] = False
+        for shade in ((1.0, 1.0, 1.12), (0.93, 0.93, 0.93)):
+            with self.subTest(shade=shade):
+                device = card.device.copy()
+                device[bare] *= np.array(shade, dtype=np.float32)
+                shot = take_photograph(replace(card, device=device), CAMERA, 6, "tiff-16")
+                capture = calibrate(self.picture(shot), layout, reference_of(card))
+                said = {g.id: g.state for g in capture.calibration.gates if g.state != "pass"}
+                self.assertEqual(said, {})
+                for zone in layout.zones_of("paper"):
+                    seen, _ = capture.xyz(zone.rect.inset(1.0), 6.0)
+                    lab = xyz_to_lab(np.median(seen.reshape(-1, 3), axis=0).astype(float))
+                    self.assertLess(float(ciede2000(lab, xyz_to_lab(card.paper_xyz))), 1.0)
+
+    def picture(self, shot: SimulatedCapture) -> Picture:
+        return Picture(pixels=shot.image, source="framed.tif")
 
 
 class OnTags(unittest.TestCase):

@@ -14,11 +14,13 @@ _MINIMUM_CELLS = 12
 @dataclass(frozen=True, slots=True)
 class FlatField:
     """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1); `paper` is the light (3,)
-    of the bare paper that the surface went through, None where none was found."""
+    of the bare paper that the surface went through, None where none was found; `frame` that of a window mask's own paper, if it lies
+    on the card."""
 
     coefficients: Floats
     size_mm: tuple[float, float]
     paper: Floats | None = None
+    frame: Floats | None = None
 
     def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """Relative light (..., 3), about 1, at card points (...)."""
@@ -63,10 +65,12 @@ def _terms(x: Floats, y: Floats, size_mm: tuple[float, float]) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class PaperCells:
-    """Squares of the card that should be bare paper: corners (n, 2) in mm, and which lie in `paper` zones (n,)."""
+    """Squares of the card that should be bare paper: corners (n, 2) in mm, which lie in `paper` zones (n,), and which on a window mask
+    that lies over the painted paper: printer paper, of another shade."""
 
     corners_mm: Floats
     in_zone: Mask
+    on_frame: Mask | None = None
 
     @property
     def centres_mm(self) -> Floats:
@@ -74,13 +78,17 @@ class PaperCells:
 
 
 def paper_cells(layout: Layout) -> PaperCells:
-    """Cells of a 3 mm grid that touch no tag, patch or painted zone."""
+    """Cells of a 3 mm grid that touch no tag, patch or painted zone, nor the edge of a window mask."""
     y, x = np.mgrid[0.8 : layout.size_mm[1] - CELL_MM - 0.8 : CELL_MM, 0.8 : layout.size_mm[0] - CELL_MM - 0.8 : CELL_MM]
     corners = np.column_stack([x.ravel(), y.ravel()])
     taken = [z.rect.inset(-1.5) for z in layout.zones if z.kind != "paper"]
     taken += [t.rect.inset(-0.8) for t in layout.tags] + [p.rect.inset(-0.6) for p in layout.patches]
-    free = corners[~_touches(corners, taken)]
-    return PaperCells(free, _touches(free, [z.rect for z in layout.zones_of("paper")]))
+    windows = [Rect(*window) for window in layout.extra.get("windows", [])]
+    inside = _touches(corners, [w.inset(CELL_MM + 0.5) for w in windows])
+    on_frame = ~_touches(corners, [w.inset(-0.5) for w in windows])
+    free = ~_touches(corners, taken) & (inside | on_frame)
+    in_zone = _touches(corners, [z.rect for z in layout.zones_of("paper")])
+    return PaperCells(corners[free], in_zone[free], on_frame[free] if windows else None)
 
 
 def _touches(corners: Floats, rects: list[Rect]) -> Mask:
@@ -103,6 +111,8 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
         return even_light(size_mm)
     log_light = np.log(np.maximum(light, 1e-3))
     terms = _terms(centres[:, 0], centres[:, 1], size_mm)
+    frame = cells.on_frame if cells.on_frame is not None and cells.on_frame.any() and not cells.on_frame.all() else None
+    beside = np.zeros((len(terms), 0)) if frame is None else frame[:, None].astype(float)
     # Paper is the brightest thing that covers many cells; start from the sure zones where there are any.
     level = (
         np.median(log_light[in_zone & usable], axis=0) if (in_zone & usable).sum() >= 3 else np.percentile(log_light[usable], 75, axis=0)
@@ -115,11 +125,13 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
             return even_light(size_mm)
         order = 6 if step >= 2 and keep.sum() >= 40 else 3
         weight = np.where(in_zone, 2.0, 1.0)[keep, None]
-        coefficients = np.linalg.lstsq(terms[keep, :order] * weight, log_light[keep] * weight, rcond=None)[0]
-        residual = log_light - terms[:, :order] @ coefficients
+        design = np.concatenate([terms[:, :order], beside], axis=1)
+        coefficients = np.linalg.lstsq(design[keep] * weight, log_light[keep] * weight, rcond=None)[0]
+        residual = log_light - design @ coefficients
         spread = 1.4826 * np.median(np.abs(residual[keep] - np.median(residual[keep], axis=0)), axis=0) + 0.002
         keep = usable & np.all(np.abs(residual) < 3.0 * spread, axis=1)
     # Only the shape is light; the level is the paper's colour.
-    centre_free = coefficients.copy()
-    centre_free[0] = 0
-    return FlatField(centre_free, size_mm, np.exp(coefficients[0]))
+    surface = coefficients[:order].copy()
+    surface[0] = 0
+    on_frame = None if frame is None else np.exp(coefficients[0] + coefficients[-1])
+    return FlatField(surface, size_mm, np.exp(coefficients[0]), on_frame)

@@ -44,7 +44,10 @@ def odd_paper(cells: PaperCells, light: Floats, field: FlatField) -> OddPaper:
     if field.paper is None:
         return OddPaper()
     x, y = cells.centres_mm.T
-    off = np.log(np.maximum(light, 1e-4) / (field.paper * field.at(x, y)))
+    level = field.paper * np.ones((len(x), 1))
+    if field.frame is not None and cells.on_frame is not None:
+        level[cells.on_frame] = field.frame
+    off = np.log(np.maximum(light, 1e-4) / (level * field.at(x, y)))
     bright = _in_patches(cells, off.min(axis=1) > _BRIGHTER, _GLARE_CELLS)
     even = np.ptp(off, axis=1) < _NEUTRAL * np.abs(off.mean(axis=1))
     dark = _in_patches(cells, (off.max(axis=1) < -_DARKER) & even, _SHADOW_CELLS)

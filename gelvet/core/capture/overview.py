@@ -29,7 +29,7 @@ class Overview:
         # Paper that the picture does not show cannot tell of its light.
         places = geometry.to_pixels(cells.centres_mm)
         shown = (places > 0).all(axis=1) & (places[:, 0] < pixels.shape[1]) & (places[:, 1] < pixels.shape[0])
-        self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown])
+        self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown], None if cells.on_frame is None else cells.on_frame[shown])
         self._device, self._size_mm = device, layout.size_mm
 
     @classmethod
