@@ -101,18 +101,44 @@ class Bent(unittest.TestCase):
         matrix = np.array([[19.5, 0.6, 200.0], [-0.5, 19.8, 150.0], [1e-5, -8e-6, 1.0]])
         size = (4600, 3400)
         rng = np.random.default_rng(2)
-        for bend in (0.0, -0.03, 0.015):
-            lens = Lens(bend, (size[0] / 2 - 0.5, size[1] / 2 - 0.5), float(np.hypot(*size)) / 2)
+        straight = (0.0, 0.0)
+        lenses = (
+            (0.0, 0.0, straight),
+            (-0.03, 0.0, straight),
+            (0.015, 0.0, straight),
+            (0.02, -0.04, straight),
+            (-0.01, 0.0, (0.003, -0.002)),
+        )
+        for bend, fourth, askew in lenses:
+            lens = Lens(bend, (size[0] / 2 - 0.5, size[1] / 2 - 0.5), float(np.hypot(*size)) / 2, fourth, askew)
             true = Geometry(matrix=matrix, size_mm=card.size_mm, reprojection_px=0, lens=lens)
             corners: dict[int, Floats] = {t.id: true.to_pixels(tag_corners_mm(t)) + rng.normal(0, 0.05, (4, 2)) for t in card.tags}
             found, _ = place_card(FoundTags(corners=corners, image_size=size), card)
-            with self.subTest(bend=bend):
+            with self.subTest(bend=bend, fourth=fourth, askew=askew):
                 self.assertEqual(found.lens is None, bend == 0)
+                self.assertLess(found.reprojection_px, 0.12)
                 middle = np.array([[105.0, 74.0], [40.0, 110.0], [180.0, 60.0]])
                 np.testing.assert_allclose(found.to_pixels(middle), true.to_pixels(middle), atol=0.15)
 
+    def test_a_picture_that_was_cut_keeps_its_lens(self) -> None:
+        card = layout(sheet="A5")
+        whole = (5200, 3800)
+        lens = Lens(-0.03, (whole[0] / 2 - 0.5, whole[1] / 2 - 0.5), float(np.hypot(*whole)) / 2)
+        true = Geometry(
+            matrix=np.array([[19.5, 0.6, 900.0], [-0.5, 19.8, 700.0], [1e-5, -8e-6, 1.0]]),
+            size_mm=card.size_mm,
+            reprojection_px=0,
+            lens=lens,
+        )
+        rng = np.random.default_rng(3)
+        cut = np.array([700.0, 500.0])
+        corners = {t.id: true.to_pixels(tag_corners_mm(t)) - cut + rng.normal(0, 0.05, (4, 2)) for t in card.tags}
+        found, _ = place_card(FoundTags(corners=corners, image_size=(4500, 3300)), card)
+        middle = np.array([[105.0, 74.0], [40.0, 110.0], [180.0, 60.0]])
+        np.testing.assert_allclose(found.to_pixels(middle), true.to_pixels(middle) - cut, atol=0.15)
+
     def test_reading_through_the_lens_gives_the_pixels_that_lie_there(self) -> None:
-        lens = Lens(-0.04, (400, 300), 500)
+        lens = Lens(-0.04, (400, 300), 500, 0.02, (0.002, -0.003))
         geometry = Geometry(matrix=np.diag([8.0, 8.0, 1.0]), size_mm=(100, 75), reprojection_px=0, lens=lens)
         y, x = np.mgrid[0:600, 0:800].astype(np.float32)
         rect = Rect(10, 8, 55, 41)

@@ -15,8 +15,10 @@ _DETECTION_SIDE_PX = 2600
 MINIMUM_TAGS = 3
 # A tag whose corners are this far from the common plane (in its own size) is folded over or belongs to another card.
 _MISPLACED_SHARE = 0.06
-# F of one parameter: a lens that is not there would pass once in some ten thousand pictures.
-_LENS_SIGNIFICANCE = 18.0
+# What a lens's first term leaves, RMS in px, so that its other terms are looked for: less is well enough, more is no lens's.
+_LENS_LEAVES_PX = 0.12, 4.0
+# F times the number of terms that came in, by the number of all: a lens that is not there would pass once in some ten thousand pictures.
+_LENS_SIGNIFICANCE = {9: 18.0, 12: 25.0}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -186,22 +188,32 @@ def _fit(tags: list[Tag], found: FoundTags, layout: Layout) -> tuple[Geometry, F
 
 
 def _better_with_lens(flat: Geometry, source: Floats, target: Floats, image_size: tuple[int, int]) -> Geometry:
-    """The placing with a radial lens term, where the corners ask for one: its share of the misfit is far beyond chance."""
+    """The placing with a radial lens term, where the corners ask for one, and with all terms of a lens, where they still ask: the share
+    of the misfit that goes is far beyond chance."""
     from scipy.optimize import least_squares
 
     centre = (image_size[0] / 2 - 0.5, image_size[1] / 2 - 0.5)
     radius = float(np.hypot(*image_size)) / 2
-    # Columns of the matrix in units of about one pixel at the card's far corner, so that all nine weigh alike.
+    # Columns of the matrix in units of about one pixel at the card's far corner, so that all weigh alike.
     unit = np.array([1, 1, flat.size_mm[0], 1, 1, flat.size_mm[1], 1 / radius, 1 / radius]) / flat.size_mm[0]
 
     def bent(parameters: Floats) -> Geometry:
         matrix = np.append(flat.matrix.ravel()[:8] + parameters[:8] * unit, 1.0).reshape(3, 3)
-        return replace(flat, matrix=matrix, lens=Lens(float(parameters[8]) * 1e-3, centre, radius))
+        bend, fourth, x, y = (float(p) for p in np.pad(parameters[8:] * 1e-3, (0, 12 - len(parameters))))
+        return replace(flat, matrix=matrix, lens=Lens(bend, centre, radius, fourth, (x, y)))
 
     def misses(parameters: Floats) -> Floats:
         return np.asarray((bent(parameters).to_pixels(source) - target).ravel())
 
-    found = least_squares(misses, np.zeros(9), x_scale="jac", loss="soft_l1", f_scale=1.0, max_nfev=60)
-    before, after = (float((r**2).sum()) for r in (misses(np.zeros(9)), misses(found.x)))
-    spare = 2 * len(source) - 9
-    return bent(found.x) if (before - after) * spare > _LENS_SIGNIFICANCE * after else flat
+    best, before = flat, float((misses(np.zeros(9)) ** 2).sum())
+    start = np.zeros(9)
+    for count in (9, 12):
+        spare = 2 * len(source) - count
+        left_px = np.sqrt(before / len(source))
+        if spare < count or (count == 12 and not _LENS_LEAVES_PX[0] < left_px < _LENS_LEAVES_PX[1]):
+            break
+        found = least_squares(misses, np.pad(start, (0, count - 9)), x_scale="jac", loss="soft_l1", f_scale=1.0, max_nfev=60)
+        after = float((misses(found.x) ** 2).sum())
+        if (before - after) * spare > _LENS_SIGNIFICANCE[count] * after:
+            best, before, start = bent(found.x), after, found.x
+    return best

@@ -17,25 +17,33 @@ _MAP_STEP = 8
 
 @dataclass(frozen=True, slots=True)
 class Lens:
-    """Radial distortion: a point at distance r from `centre_px` is seen at r (1 + bend (r / radius_px)²).
+    """Distortion: a point at `o` from `centre_px`, in units of `radius_px`, is seen at o (1 + bend |o|² + bend_fourth |o|⁴ + 2 askew·o)
+    + askew |o|².
 
-    The first term of D. C. Brown, Photogrammetric Engineering 37 (1971) 855-866. `radius_px` is half the image's diagonal.
+    The first terms of D. C. Brown, Photogrammetric Engineering 37 (1971) 855-866. `radius_px` is half the image's diagonal. `askew`
+    is of lenses that sit so, and of pictures that were cut, whose lens's centre is not theirs.
     """
 
     bend: float
     centre_px: tuple[float, float]
     radius_px: float
+    bend_fourth: float = 0.0
+    askew: tuple[float, float] = (0.0, 0.0)
 
     def distort(self, points: Floats) -> Floats:
         """Where the lens puts ideal image points (..., 2)."""
         offset = points - np.array(self.centre_px)
         radius2 = (offset**2).sum(axis=-1, keepdims=True) / self.radius_px**2
-        return np.asarray(points + offset * (self.bend * radius2))
+        bent = points + offset * (radius2 * (self.bend + self.bend_fourth * radius2))
+        if self.askew == (0.0, 0.0):
+            return np.asarray(bent)
+        askew = np.array(self.askew)
+        return np.asarray(bent + offset * (2 * (offset @ askew)[..., None] / self.radius_px) + askew * (radius2 * self.radius_px))
 
     def reduced(self, factor: int) -> "Lens":
         """The same lens for the image reduced by a whole `factor`, pixels averaged."""
         x, y = (((c + 0.5) / factor) - 0.5 for c in self.centre_px)
-        return Lens(self.bend, (x, y), self.radius_px / factor)
+        return replace(self, centre_px=(x, y), radius_px=self.radius_px / factor)
 
 
 @dataclass(frozen=True, slots=True)
