@@ -12,7 +12,7 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.errors import ClassLimitsError
 from gelvet.core.measure.classes import USUAL, ClassLimits, classed
-from gelvet.core.measure.granulation import ARMS_LENGTH_MM, eye_variance, spectrum_of
+from gelvet.core.measure.lightness_spectrum import ARMS_LENGTH_MM, eye_variance, spectrum_of
 from gelvet.core.measure.quantities.water import Effect, WaterDrop, WetDrop
 from gelvet.core.measure.sparkle import find_glints, without_glints
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels

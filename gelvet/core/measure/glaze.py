@@ -8,7 +8,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch
-from gelvet.core.measure.granulation import HALF_RESPONSE
+from gelvet.core.measure.lightness_spectrum import HALF_RESPONSE
 from gelvet.core.measure.quantities.layers import Glaze, GlazeStep, LayersOverInk
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 

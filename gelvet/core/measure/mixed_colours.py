@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.measure.granulation import HALF_RESPONSE, band_pass, blur_gain, cosine_frequency
+from gelvet.core.measure.lightness_spectrum import HALF_RESPONSE, band_pass, blur_gain, cosine_frequency
 from gelvet.core.measure.separation import PixelPath, band_limited, field_variance, off_path, pixel_path
 from gelvet.core.measure.values import ZonePixels
 

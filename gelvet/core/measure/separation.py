@@ -11,12 +11,10 @@ from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
 from gelvet.core.measure.foreign_matter import rare_specks
-from gelvet.core.measure.granulation import (
+from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM, PaperTexture
+from gelvet.core.measure.lightness_spectrum import (
     HALF_RESPONSE,
-    MINIMUM_PIXELS_PER_MM,
-    MINIMUM_SIDE_MM,
     SEPARATION_BAND,
-    PaperTexture,
     band_pass,
     band_variance,
     blur_gain,
@@ -132,16 +130,18 @@ def separation(
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
     shown = band_limited(zone, path.band)
-    foreign = rare_specks(np.linalg.norm(off_path(shown, path, paper), axis=-1), shown.pixels_per_mm)
+    off = off_path(shown, path, paper)
+    foreign = rare_specks(np.linalg.norm(off, axis=-1), shown.pixels_per_mm)
     if foreign.any():
         zone = replace(zone, good=zone.good & ~_as_fine(foreign, zone.good.shape))
+        off = off_path(band_limited(zone, path.band), path, paper)
     of_limited = _response(shown.good.shape, shown.pixels_per_mm, blur_mm, path.band, limited=True)
 
     def variance_off(of: ZonePixels) -> float:
         """Of the zone, or of other colours on its own pixels."""
         return field_variance(off_path(band_limited(of, path.band), path, paper), of_limited) / of.used_fraction
 
-    seen = variance_off(zone)
+    seen = field_variance(off, of_limited) / zone.used_fraction
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
     slope = _slope_off(middle, path, paper)
     response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)

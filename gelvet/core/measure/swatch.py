@@ -17,10 +17,11 @@ from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
 from gelvet.core.measure.glaze import Layer, glaze, unevenness
-from gelvet.core.measure.granulation import COARSE_SEPARATION_BAND, SEPARATION_BAND, grain_at, granulation
+from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
 from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
