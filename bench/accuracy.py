@@ -2,11 +2,12 @@
 
 import tempfile
 from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 
@@ -69,6 +70,13 @@ class Trial:
     absent_right: int
     absent_wrong: int
     borderline: int
+
+
+class WithErrors(Protocol):
+    """A trial of any table: errors by quantity."""
+
+    @property
+    def errors(self) -> Mapping[str, list[float]]: ...
 
 
 def run_trial(seed: int, index: int, device: Device, with_spectra: bool = True, target: TargetKind = "many-inks") -> Trial:
@@ -186,18 +194,32 @@ def accuracy_table(cards: int, seed: int) -> str:
 
 
 def _rows(trials: list[Trial], device: Device) -> list[str]:
-    rows = [f"  {'quantity':32}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}"]
+    kinds = CAMERAS if device == "camera" else SCANNERS
+    rows = [f"  {'quantity':32}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}{kinds[0]:>16}{kinds[1]:>16}"]
     for name, (unit, *limits) in WANTED.items():
         median, p95 = limits[2:] if device == "camera" else limits[:2]
-        values: Floats = np.array([v for t in trials for v in t.errors.get(name, [])])
+        values = errors_of(trials, name)
         if len(values) == 0:
             continue
         middle, high = float(np.median(values)), float(np.percentile(values, 95))
         mark = "" if middle <= median and high <= p95 else "  missed"
-        rows.append(f"  {name + (' ' + unit if unit else ''):32}{len(values):>5}{middle:>10.3f}{median:>9}{high:>10.3f}{p95:>9}{mark}")
+        wide, apart = name + (" " + unit if unit else ""), by_light(trials, name)
+        rows.append(f"  {wide:32}{len(values):>5}{middle:>10.3f}{median:>9}{high:>10.3f}{p95:>9}{apart}{mark}")
     right, wrong, border = (sum(getattr(t, k) for t in trials) for k in ("absent_right", "absent_wrong", "borderline"))
     rows.append(f"  rule for absent hue shifts: right {right}, wrong {wrong}, borderline {border}")
     return rows
+
+
+def errors_of(trials: Sequence[WithErrors], name: str) -> Floats:
+    """All errors (n,) of one quantity."""
+    return np.array([v for t in trials for v in t.errors.get(name, [])])
+
+
+def by_light(trials: Sequence[WithErrors], name: str) -> str:
+    """Median and 95th percentile for cards of even and of odd number, two columns: devices of two sorts take turns, and what three
+    narrow lamps leave unknown of a colour is not what a white one does."""
+    halves = [errors_of(trials[start::2], name) for start in (0, 1)]
+    return "".join(f"{np.median(h):>9.3f} /{np.percentile(h, 95):>5.2f}" if len(h) else f"{'–':>16}" for h in halves)
 
 
 def _coverage(trials: list[Trial]) -> list[str]:

@@ -10,8 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from bench.accuracy import CAMERAS, SCANNERS
-from gelvet.core.arrays import Floats
+from bench.accuracy import CAMERAS, SCANNERS, by_light, errors_of
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
@@ -286,14 +285,15 @@ def tables(
 
 def _rows(trials: list[Trial], wanted: Mapping[str, tuple[str, float, float]]) -> list[str]:
     """Errors of each quantity against what is `wanted` (unit, median, 95th percentile), what was told rightly, and coverage."""
-    lines = [f"  {'quantity':36}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}"]
+    lines = [f"  {'quantity':36}{'n':>5}{'median':>10}{'wanted':>9}{'95 %':>10}{'wanted':>9}{'even cards':>16}{'odd cards':>16}"]
     for name, (unit, median, p95) in wanted.items():
-        values: Floats = np.array([v for t in trials for v in t.errors.get(name, [])])
+        values = errors_of(trials, name)
         if len(values) == 0:
             continue
         middle, high = float(np.median(values)), float(np.percentile(values, 95))
         mark = "" if middle <= median and high <= p95 else "  missed"
-        lines.append(f"  {name + (' ' + unit if unit else ''):36}{len(values):>5}{middle:>10.4f}{median:>9}{high:>10.4f}{p95:>9}{mark}")
+        wide, apart = name + (" " + unit if unit else ""), by_light(trials, name)
+        lines.append(f"  {wide:36}{len(values):>5}{middle:>10.4f}{median:>9}{high:>10.4f}{p95:>9}{apart}{mark}")
     pairs = np.array([g for t in trials for g in t.grain])
     if len(pairs) > 2:
         ranks = pairs.argsort(axis=0).argsort(axis=0)

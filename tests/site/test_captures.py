@@ -25,7 +25,7 @@ from gelvet.site.captures.services import take_up_lost_jobs
 from gelvet.site.captures.storage import original_path
 from gelvet.site.captures.tasks import measure_capture
 from gelvet.site.demo.services import load_demo
-from gelvet.site.library.models import Paint
+from gelvet.site.library.models import Paint, ReferenceTarget
 from tests import simulated
 from tests.site.scene import NAMES, OwnDataFolder, session_with_simulated_card, start_worker, work
 
@@ -231,6 +231,9 @@ class Demo(OwnDataFolder, TestCase):
         self.client.get("/")
         self.assertEqual(self.client.get("/api/overview").json()["counts"]["capture"], 7)
         self.assertEqual({d["state"] for d in self.client.get("/api/calendar").json()}, {"done", "coming"})
+        target = ReferenceTarget.objects.get().name
+        cards = [c for s in self.client.get("/api/overview").json()["sessions"] for c in s["cards"]]
+        self.assertEqual({c["target"] for c in cards if c["has_reference"]}, {target})
 
 
 class Settings(TestCase):

@@ -38,3 +38,15 @@ export function clock(seconds: number): string {
     ? `${hours}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`
     : `${Math.floor(whole / 60)}:${two(whole % 60)}`;
 }
+
+/** How long ago a day (YYYY-MM-DD) was, as people say it. */
+export function howLongAgo(day: string, now = Date.now()): string {
+  const days = Math.floor((now - Date.parse(day)) / 86_400_000);
+  const [count, unit] =
+    days < 60
+      ? ([days, "day"] as const)
+      : days < 730
+        ? ([Math.round(days / 30.4), "month"] as const)
+        : ([Math.round(days / 365.25), "year"] as const);
+  return new Intl.RelativeTimeFormat("en-GB", { numeric: "auto" }).format(-count, unit);
+}

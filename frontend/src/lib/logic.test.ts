@@ -3,7 +3,7 @@ import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureRows, figureText, fillingScale } from "./figures";
-import { barLength, clock, labText, minutesInWords, signed } from "./format";
+import { barLength, clock, howLongAgo, labText, minutesInWords, signed } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
 import { pairOf, sorted } from "../rooms/compare/compare";
@@ -53,6 +53,12 @@ describe("figures", () => {
 });
 
 describe("format", () => {
+  it("tells how long ago a day was", () => {
+    const now = Date.parse("2026-06-10T15:00:00Z");
+    const told = ["2026-06-10", "2026-06-09", "2026-05-20", "2026-01-02", "2022-06-10"].map((d) => howLongAgo(d, now));
+    expect(told).toEqual(["today", "yesterday", "21 days ago", "5 months ago", "4 years ago"]);
+  });
+
   it("uses true minus signs", () => {
     expect(signed(-3.14, 1)).toBe("−3.1");
     expect(signed(0)).toBe("0");

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from gelvet.core.arrays import Image
+from gelvet.core.arrays import Floats, Image
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.spectra import reflectance_to_xyz
 from gelvet.core.formats.card_layout import layout_to_document
@@ -93,11 +93,15 @@ def take_photograph(
 
 def reference_of(card: PaintedCard, fault: Fault | None = None) -> ReferenceTarget:
     """The target as an instrument would have measured it: to five decimals, with spectra; or the file of another target."""
-    spectra = np.round(card.patch_reflectance, 5)
-    if fault == "wrong-target":
-        spectra = spectra[::-1]
+    spectra = card.patch_reflectance
+    return instrument_reading(card.layout, spectra[::-1] if fault == "wrong-target" else spectra)
+
+
+def instrument_reading(layout: Layout, reflectance: Floats) -> ReferenceTarget:
+    """The values of the layout's patches of `reflectance` (n, wavelengths)."""
+    spectra = np.round(reflectance, 5)
     return ReferenceTarget(
-        ids=tuple(p.id for p in card.layout.patches),
+        ids=tuple(p.id for p in layout.patches),
         xyz=reflectance_to_xyz(spectra, WAVELENGTHS_NM),
         wavelengths_nm=WAVELENGTHS_NM,
         spectra=spectra,

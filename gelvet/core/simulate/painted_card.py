@@ -73,7 +73,7 @@ def paint_card(
         grounds["black_paper"] = black_paper_reflectance()
         for zone in layout.zones_of("black_paper"):
             canvas.paste(zone.rect.inset(-1.5), (grounds["black_paper"] @ device_weights).astype(np.float32))
-    patches = target_spectra(target, len(layout.patches), np.random.default_rng([2, seed if target_seed is None else target_seed]))
+    patches = target_on(layout, target, seed if target_seed is None else target_seed)
     _print_card(canvas, layout, patches @ device_weights, (ink * 0.9) @ device_weights)
     zone_xyz: dict[str, Floats] = {}
     applied = {}
@@ -101,6 +101,11 @@ def paint_card(
         zone_xyz=zone_xyz, patch_reflectance=patches, paints=paints, flakes=scatter_flakes(layout, paints, rng),
         applied=applied, state=state,
     )  # fmt: skip
+
+
+def target_on(layout: Layout, kind: TargetKind, seed: int) -> Floats:
+    """Reflectances (n, wavelengths) of the layout's patches on the target of that seed."""
+    return target_spectra(kind, len(layout.patches), np.random.default_rng([2, seed]))
 
 
 def _zone_channels(

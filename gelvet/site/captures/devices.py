@@ -17,9 +17,10 @@ from gelvet.core.formats.card_layout import layout_from_document
 from gelvet.core.formats.cgats import write_reference
 from gelvet.core.simulate.camera import Camera, CameraKind, CameraTone, camera_weights
 from gelvet.core.simulate.faults import FAULTS, Fault
+from gelvet.core.simulate.files import instrument_reading
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
-from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card
+from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card, target_on
 from gelvet.core.simulate.scanner import Scanner, ScannerKind, ToneCurve, device_weights
 from gelvet.core.simulate.spectra import PIGMENTS
 from gelvet.core.simulate.spoiling import spoil_camera, spoil_card, spoil_scanner
@@ -30,6 +31,7 @@ from gelvet.site.library.models import Paint
 from gelvet.site.problems import Problem
 
 _TARGET_SEED = 7
+_INSTRUMENT = "simulated instrument"
 _PREVIEW_PIXELS_PER_MM = 3.0
 # What ordinary devices do to fine detail: rows read a little later, a lens for several colours, a little sharpening.
 _ROW_LAG_PX, _FRINGES, _SHARPENING = (0.15, -0.1), (2e-4, -3e-4), (0.4, 1.0)
@@ -117,7 +119,7 @@ def take_shot(card: Card, document: dict[str, Any], device: DeviceSettings, shot
         painted = spoil_card(painted, cast(Fault | None, device.fault), shot_seed)
         result = take_photograph(painted, camera, shot_seed, cast(PhotoFormat, device.file_format), _lamp(device))
     if not card.reference:
-        Card.objects.filter(pk=card.pk).update(reference=write_reference(result.reference, "simulated instrument"))
+        Card.objects.filter(pk=card.pk).update(reference=write_reference(result.reference, _INSTRUMENT))
         card.refresh_from_db(fields=["reference"])
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"shot.{result.ending}"
@@ -126,6 +128,12 @@ def take_shot(card: Card, document: dict[str, Any], device: DeviceSettings, shot
             name = f"{card.card_id}-{device.device}-{shot}.{result.ending}"
             original, _ = store_original(iter(lambda: file.read(1 << 20), b""), name)
     return original
+
+
+def bench_target(document: dict[str, Any]) -> str:
+    """The file of the target that lies on every card of this bench, for a card as `document` lays it out."""
+    layout = layout_from_document(document, "the card")
+    return write_reference(instrument_reading(layout, target_on(layout, "many-inks", _TARGET_SEED)), _INSTRUMENT)
 
 
 def preview(card: Card, device: DeviceSettings) -> Image:

@@ -11,7 +11,7 @@
 </script>
 
 <label
-  class="border-ink bg-paper inline-block cursor-pointer border px-3 py-1 focus-within:outline-2 focus-within:outline-offset-2"
+  class="border-ink bg-paper inline-flex min-h-8 cursor-pointer items-center border px-3 focus-within:outline-2 focus-within:outline-offset-2"
 >
   {@render children()}
   <input

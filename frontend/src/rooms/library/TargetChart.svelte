@@ -15,7 +15,15 @@
   const x = $derived(linear([0, Math.max(points.length - 1, 1)], [36, width - 12]));
   const y = $derived(linear([0, top], [height - 18, 8]));
   const drifted = $derived(points.filter((p) => p.drift === "warn" || p.drift === "fail"));
+  // Each device has a line and a mark of its own; one capture alone makes no line.
   const dashes = ["none", "6 3", "2 3", "9 3 2 3"];
+  const marks = [
+    "M-1 0a1 1 0 1 0 2 0a1 1 0 1 0-2 0",
+    "M-1-1h2v2h-2z",
+    "M0-1.3L1.3 0 0 1.3-1.3 0z",
+    "M0-1.2L1.2.9H-1.2z",
+  ];
+  const words = ["● solid line", "■ dashes", "◆ dots", "▲ dash and dot"];
 </script>
 
 {#if points.length === 0}
@@ -39,10 +47,10 @@
     {#each points as point, index (point.capture)}
       {@const bad = point.drift === "warn" || point.drift === "fail"}
       <a href="/capture/{point.card_id}" aria-label="Capture {point.capture}, {point.mean_de00.toFixed(2)} ΔE00">
-        <circle
-          cx={x(index)}
-          cy={y(point.mean_de00)}
-          r={bad ? 6 : 3.5}
+        <path
+          d={marks[devices.indexOf(point.device) % marks.length]}
+          transform="translate({x(index)} {y(point.mean_de00)}) scale({bad ? 6 : 4})"
+          vector-effect="non-scaling-stroke"
           fill={bad ? "white" : "currentColor"}
           stroke="currentColor"
           stroke-width={bad ? 2 : 0}
@@ -54,7 +62,7 @@
   </svg>
   <p class="text-faint text-xs">
     How far the patches miss their values when each is left out of the fit, ΔE00, capture by capture: {devices
-      .map((d, i) => `${["solid line", "dashes", "dots", "dash and dot"][i % 4]}: ${d}`)
+      .map((d, i) => `${words[i % words.length]}: ${d}`)
       .join("; ")}. A step up means that the target, the glass or the device has changed.
   </p>
   {#each drifted.slice(-2) as point (point.capture)}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { client, unwrap, type Library } from "../../lib/api/client";
   import { Attempt } from "../../lib/attempt.svelte";
+  import { howLongAgo } from "../../lib/format";
   import Button from "../../lib/ui/Button.svelte";
   import FileButton from "../../lib/ui/FileButton.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
@@ -28,7 +29,11 @@
   {#each library.targets ?? [] as row (row.id)}
     <li class="px-4 py-2">
       <span class="font-serif">{row.name}</span>
-      <span class="text-faint">{row.patches} patches{row.measured_on ? `, measured ${row.measured_on}` : ""}</span>
+      <span class="text-faint"
+        >{row.patches} patches{row.measured_on
+          ? `, measured ${row.measured_on}, ${howLongAgo(row.measured_on)}`
+          : ""}{row.note ? `. ${row.note}` : ""}</span
+      >
       <button
         class="ml-3 underline"
         aria-expanded={opened === row.id}
