@@ -1,30 +1,71 @@
-"""Sheen: paint that looks alike from every side is said to, however bright the lamp was."""
+"""Sheen: paint that looks alike from every side is said to, however bright the lamp was and however the camera stores its dark."""
 
 import unittest
 from dataclasses import replace
 
+import cv2
+import numpy as np
+
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.layout import Layout
+from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
-from gelvet.core.simulate.paint import paint_of_codes
-from tests.lamps import LAMPS, photographed
+from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
+from tests.lamps import LAMPS, lit_card, measured_with, photographed
 
 # Without a curve of its own: what is left is what the model of colour makes of dimmer light.
-CAMERA = Camera(pixels_per_mm=16.0, tone="linear", sharpening=(0.0, 1.0))
+STRAIGHT = Camera(pixels_per_mm=16.0, tone="linear", sharpening=(0.0, 1.0))
 VIVID = {"PB29": 0.8, "PB15": 0.5, "PV23": 0.3, "PR254": 1.0}
+
+
+def _card(amounts: dict[str, float], sheet: str = "A5") -> tuple[Layout, dict[str, SimulatedPaint]]:
+    layout = build_card("MATTE-1", sheet, [SwatchLabel(code) for code in amounts], Design(tests=()))
+    return layout, {
+        swatch.id: paint_of_codes(code, (code,), (1.0,), masstone_amount=amount)
+        for swatch, (code, amount) in zip(layout.swatches, amounts.items(), strict=True)
+    }
 
 
 class Sheen(unittest.TestCase):
     def test_vivid_matte_paint_has_none_under_lamps_far_dimmer_than_the_even_light(self) -> None:
-        layout = build_card("MATTE-1", "A5", [SwatchLabel(code) for code in VIVID], Design(tests=()))
-        paints = {
-            swatch.id: paint_of_codes(code, (code,), (1.0,), masstone_amount=amount)
-            for swatch, (code, amount) in zip(layout.swatches, VIVID.items(), strict=True)
-        }
-        card = card_for_camera(layout, paints, CAMERA, 3)
-        measured = photographed(card, CAMERA, [replace(lamp, exposure=0.3) for lamp in LAMPS], "tiff-16")
+        layout, paints = _card(VIVID)
+        card = card_for_camera(layout, paints, STRAIGHT, 3)
+        measured = photographed(card, STRAIGHT, [replace(lamp, exposure=0.3) for lamp in LAMPS], "tiff-16")
         for name, paint in paints.items():
             sheen = measured.document["swatches"][name]["sheen"]
             with self.subTest(paint=paint.name):
                 self.assertLess(sheen["delta_e00"], 0.5)
+                self.assertLess(sheen["u"], 0.5)
                 self.assertFalse(sheen["claimed"])
+
+    def test_dark_matte_paint_in_the_toe_of_a_cameras_curve_is_uncertain_rather_than_sheeny(self) -> None:
+        layout, paints = _card({"PB15": 2.0, "PR254": 2.5}, "A6")
+        camera = Camera(pixels_per_mm=16.0, contrast=0.15, saturation=0.15)
+        measured = photographed(card_for_camera(layout, paints, camera, 3), camera, [replace(lamp, exposure=0.2) for lamp in LAMPS])
+        sheens = [measured.document["swatches"][name]["sheen"] for name in paints]
+        self.assertGreater(max(s["delta_e00"] for s in sheens), 1.0)
+        for sheen in sheens:
+            self.assertFalse(sheen["claimed"])
+            self.assertLess(sheen["delta_e00"], 2 * sheen["u"])
+
+    def test_paint_that_turns_under_one_lamp_is_told_by_how_much(self) -> None:
+        card = lit_card()
+        pixels = cv2.imread(str(card.shots[0].path))
+        assert pixels is not None
+        path = card.image.with_name("turned.png")
+        # A body that turns redder on one side: the whole masstone's red, as a film of interference would.
+        place = measured_with(3).shots[0].geometry.bounds_px(card.flat.card.layout.zone("S2.masstone").rect, pixels.shape)
+        assert place is not None
+        red = pixels[place][..., 2].astype(float) / 255
+        pixels[place][..., 2] = np.clip((red**2.2 + 0.01) ** (1 / 2.2) * 255, 0, 255).astype(np.uint8)
+        cv2.imwrite(str(path), pixels)
+        shots = (replace(card.shots[0], path=path), *card.shots[1:])
+        plain, turned = (
+            measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=s).document["swatches"]
+            for s in (card.shots, shots)
+        )
+        self.assertFalse(plain["S2"]["sheen"]["claimed"])
+        self.assertTrue(turned["S2"]["sheen"]["claimed"])
+        self.assertGreater(turned["S2"]["sheen"]["delta_e00"], 4)
+        self.assertEqual(plain["S1"]["sheen"], turned["S1"]["sheen"])

@@ -196,6 +196,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "sheen",
       title: "sheen",
       value: f.sheen?.delta_e00,
+      u: f.sheen?.u,
       digits: 1,
       unit: " ΔE00",
       absent: f.sheen?.absent,

@@ -42,6 +42,14 @@ PROFILE_ONLY_DE00 = 5.0
 PROFILE_ONLY_LAB = np.array([2.0, 4.0, 4.0])
 
 
+@dataclass(frozen=True, slots=True)
+class DarkLight:
+    """What shots in other light showed to be `missing` (n,) from the curve at its own `light` (n,), shares of white."""
+
+    light: Floats
+    missing: Floats
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Calibration:
     """Everything that turns stored pixels into XYZ on card coordinates."""
@@ -59,6 +67,7 @@ class Calibration:
     pixel_noise: PixelNoise | None = None
     fit: ColourFit | None = None
     patch_ids: tuple[str, ...] = ()  # of the patches that the fit rests on
+    dark_light: DarkLight | None = None  # set right already in the lookups
 
     @property
     def patch_errors(self) -> PatchErrors:
@@ -67,6 +76,13 @@ class Calibration:
             return {}
         rows = zip(self.patch_ids, self.fit.at_patches.error_lab.tolist(), strict=True)
         return {patch: (error[0], error[1], error[2]) for patch, error in rows}
+
+    @property
+    def bent_in_the_dark(self) -> float:
+        """How much flatter than straight the curve of stored values is near black: 0 for linear ones, about 0.9 for a display's."""
+        dark = self.lookup[: max(len(self.lookup) // 25, 2)].mean(axis=1, dtype=float)
+        slope = (dark[-1] - dark[0]) / (len(dark) - 1) * (len(self.lookup) - 1)
+        return float(np.clip(1 - slope / float(self.lookup[-1].mean() - dark[0]), 0, 1))
 
     @property
     def ratios_hold(self) -> bool:

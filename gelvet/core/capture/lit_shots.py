@@ -11,6 +11,7 @@ from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.device import Device
 from gelvet.core.capture.overview import Overview
+from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.shots import RegisteredShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.spaces import WHITE_D50
@@ -64,6 +65,12 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
     return lights
 
 
+def in_other_light(flat: CalibratedCapture, shots: Sequence[RegisteredShot]) -> list[CalibratedCapture]:
+    """The shots of the dry card that the flat one's device stored as it did that, evenly lit."""
+    dry = (_evenly_lit(flat, shot) for shot in shots if shot.file.state == "dry" and _stored_alike(flat.picture, shot.picture))
+    return [even for even in dry if even is not None]
+
+
 def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
     """The shot in even light of the card in another `state`, wet or before lifting, its bare paper brought to that of the dry
     one; None where there is no such shot (`flat_of`), or it shows no bare paper."""
@@ -112,8 +119,7 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
 
     A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
     cal = flat.calibration
-    one, other = shot.picture, flat.picture
-    same = one.pixels.dtype == other.pixels.dtype and one.icc_profile == other.icc_profile and one.linear == other.linear
+    same = _stored_alike(flat.picture, shot.picture)
     if same:
         lookup, light = cal.lookup, Overview.of_linear(shot.picture, cal.lookup, shot.geometry, flat.layout)
     else:
@@ -138,6 +144,10 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
         return None
     light = replace(light, coefficients=light.coefficients + _level(own / wanted, len(light.coefficients)))
     return replace(even, calibration=replace(calibration, light=light))
+
+
+def _stored_alike(one: Picture, other: Picture) -> bool:
+    return one.pixels.dtype == other.pixels.dtype and one.icc_profile == other.icc_profile and one.linear == other.linear
 
 
 def bare_paper(capture: CalibratedCapture) -> Floats | None:

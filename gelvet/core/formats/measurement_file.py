@@ -98,6 +98,9 @@ def _calibration(cal: Calibration, placement: Placement | None) -> dict[str, Any
             "halo": number(cal.sharpening.halo),
             "halo_mm": number(cal.sharpening.halo_px / cal.geometry.pixels_per_mm),
         },
+        "dark_light": None
+        if cal.dark_light is None
+        else {"light": numbers(cal.dark_light.light), "missing": numbers(cal.dark_light.missing)},
         "fringes_px": [number(px) for px in cal.geometry.fringes_px],
         "homography": [numbers(row) for row in cal.geometry.matrix],
         "lens_bend": 0.0 if cal.geometry.lens is None else number(cal.geometry.lens.bend),

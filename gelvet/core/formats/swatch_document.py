@@ -230,10 +230,10 @@ def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
 
 def _sheen(value: Sheen | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"delta_e00": None, "hue_travel": None, "claimed": None, "on_black": None, "absent": value.reason}
+        return {"delta_e00": None, "u": None, "hue_travel": None, "claimed": None, "on_black": None, "absent": value.reason}
     on_black = None if value.on_black is None else _sheen(value.on_black)
-    return {"delta_e00": number(value.delta_e00), "hue_travel": number(value.hue_travel), "claimed": value.claimed,
-            "on_black": on_black, "absent": None}  # fmt: skip
+    return {"delta_e00": number(value.delta_e00), "u": number(value.u), "hue_travel": number(value.hue_travel),
+            "claimed": value.claimed, "on_black": on_black, "absent": None}  # fmt: skip
 
 
 def _fade(value: Fading | Absent) -> dict[str, Any] | None:

@@ -72,7 +72,7 @@ export interface SwatchFigures {
     u: number | null;
     absent: string | null;
   };
-  sheen?: { delta_e00: number | null; claimed?: boolean | null; absent: string | null };
+  sheen?: { delta_e00: number | null; u?: number | null; claimed?: boolean | null; absent: string | null };
   strength?: { slope: number | null; relative?: number | null; u?: number | null; absent: string | null };
   drying?: {
     masstone: { delta_L: number; delta_C: number; delta_e00: number; u?: number } | null;

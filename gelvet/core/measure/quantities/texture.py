@@ -95,10 +95,11 @@ class Sparkle:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheen:
-    """`hue_travel` in degrees between the two lights that differ most; `claimed` False where the change is too small to say;
-    `on_black` the same of the paint on black paper, where the card has some."""
+    """`hue_travel` in degrees between the two lights that differ most, `u` of `delta_e00` (k = 1); `claimed` False where the change
+    is too small to say; `on_black` the same of the paint on black paper, where the card has some."""
 
     delta_e00: float
+    u: float
     hue_travel: float | None
     claimed: bool
     shots: int
