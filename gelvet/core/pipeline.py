@@ -11,10 +11,10 @@ from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
-from gelvet.core.capture.dark_light import with_dark_light
 from gelvet.core.capture.drift import EarlierErrors, drift
 from gelvet.core.capture.gates import Gate, drift_gate
-from gelvet.core.capture.lit_shots import in_other_light, with_wet_film
+from gelvet.core.capture.lit_shots import with_wet_film
+from gelvet.core.capture.other_light import judged_in_other_light
 from gelvet.core.capture.placing.card_code import code_of_card, refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, cards_in, place_card, see_tags
 from gelvet.core.capture.placing.same_card import refuse_strangers
@@ -217,7 +217,8 @@ def _measure(
         shots, gate = register((picture, capture.calibration.geometry), others, layout)
         capture = _with_gate(capture, gate)
         if state == "dry":
-            capture = with_dark_light(capture, in_other_light(capture, shots))
+            capture, shots, told = judged_in_other_light(capture, shots)
+            more_warnings = [*more_warnings, *told]
     by_this_camera = (earlier or {}).get(str(picture.provenance.get("camera", "")), ())
     moved = drift(capture.calibration.patch_errors, by_this_camera)
     if moved is not None:

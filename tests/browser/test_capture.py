@@ -61,7 +61,7 @@ class Capturing(BrowserTest):
     def test_a_low_lamp_shot_waits_for_its_flat_one_and_can_be_taken_out(self) -> None:
         page = self.page
         self.go(f"/capture/{simulated.CARD_ID}")
-        page.get_by_role("checkbox", name="lit by a low lamp only").press("Space")
+        page.get_by_role("radio", name="lit by a low lamp only").press("Space")
         self.choose(page, "Side of the lamp", "the foot")
         page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
         expect(page.get_by_text("It waits for its flat shot in even light.")).to_be_visible(timeout=20_000)
@@ -69,3 +69,11 @@ class Capturing(BrowserTest):
         self.assertEqual(Shot.objects.get().azimuth_deg, 90)
         page.get_by_role("button", name="take out").press("Enter")
         expect(page.get_by_role("list", name="Other shots")).to_have_count(0)
+
+    def test_a_second_even_shot_is_laid_beside_the_first(self) -> None:
+        page = self.page
+        self.go(f"/capture/{simulated.CARD_ID}")
+        page.get_by_role("radio", name="lit evenly again").press("Space")
+        page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
+        expect(page.get_by_role("list", name="Other shots")).to_contain_text("even light", timeout=20_000)
+        self.assertEqual(Shot.objects.get().light, "diffuse")

@@ -43,6 +43,19 @@ class Sparkling(unittest.TestCase):
         self.assertGreater(document["swatches"]["S1"]["sheen"]["delta_e00"], 0)
         self.assertFalse(document["swatches"]["S2"]["sheen"]["claimed"])
 
+    def test_a_lamp_said_to_stand_on_the_wrong_side_is_told_and_reads_no_hollows_as_ridges(self) -> None:
+        card = lit_card()
+        swapped = [replace(s, azimuth_deg=((s.azimuth_deg or 0) + 180) % 360) for s in card.shots]
+        right = measured_with(3).document
+        wrong = measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=swapped).document
+        self.assertNotIn("warnings", right["calibration"])
+        self.assertGreater(right["swatches"]["S1"]["granulation"]["tooth_correlation"], 0.2)
+        told = wrong["calibration"]["warnings"]
+        self.assertEqual(len(told), 3)
+        self.assertRegex(told[0], "lamp-0.jpg: its light comes from about (0|1|359)°, not from 180°")
+        self.assertIsNone(wrong["swatches"]["S1"]["granulation"]["tooth_correlation"])
+        self.assertEqual(wrong["swatches"]["S1"]["sparkle"]["density"], right["swatches"]["S1"]["sparkle"]["density"])
+
     def test_one_shot_measures_no_sparkle_rather_than_none(self) -> None:
         swatch = measured_with(0).document["swatches"]["S1"]
         for quantity in ("sparkle", "sheen"):

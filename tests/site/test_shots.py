@@ -83,7 +83,7 @@ class Shots(OneCard, TestCase):
         self.assert_problem(self.send("delete", f"/api/shots/{shot['id']}"), 404, "not-found")
 
     def test_light_that_cannot_be_is_refused(self) -> None:
-        for light in ({"azimuth_deg": 400}, {"elevation_deg": 0}, {"state": "damp"}):
+        for light in ({"beside": True}, {"azimuth_deg": 400}, {"elevation_deg": 0}, {"state": "damp"}):
             with self.subTest(light=light):
                 self.assertEqual(self.add(picture(), low_lamp=True, **light).status_code, 400)
 
@@ -200,6 +200,21 @@ class InParts(OneCard, TestCase):
 
 
 class WithWorkers(OneCard, TransactionTestCase):
+    def test_a_second_scan_of_the_card_turned_round_lies_beside_the_first(self) -> None:
+        scan = tifffile.imread(simulated.bench().image)
+        turned = io.BytesIO()
+        tifffile.imwrite(turned, np.rot90(scan, 2), photometric="rgb")
+        self.add(simulated.bench().image.read_bytes())
+        capture = self.add(turned.getvalue(), "turned.tif", beside=True).json()["capture"]
+        self.assertEqual([(s["file"], s["light"]) for s in capture["shots"]], [("turned.tif", "diffuse")])
+        work()
+        document = Capture.objects.get().measurements.get().document
+        self.assertEqual([s["light"] for s in document["shots"]], ["diffuse"])
+        self.assertLess(document["shots"][0]["registration_mm"], 0.1)
+        for swatch in document["swatches"].values():
+            self.assertLess(swatch["sheen"]["delta_e00"], 1)
+            self.assertIsNone(swatch["sheen"]["absent"])
+
     def test_a_shot_without_a_card_spoils_nothing_and_says_which_it_is(self) -> None:
         self.add(simulated.bench().image.read_bytes())
         self.add(picture(90), "lamp-from-left.tif", low_lamp=True, azimuth_deg=180)

@@ -25,13 +25,14 @@ _PAPER_PIXELS_PER_MM, _SHOWN = 6.0, 0.3
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LitShot:
     """One shot, evenly lit; `paper` (3,) is the XYZ of its bare paper. `azimuth_deg` is where its lamp stood, None where
-    nobody said; `raking` that it was lit by one low lamp."""
+    nobody said; `raking` that it was lit by one low lamp, `other_contrast` that its colours are not comparable."""
 
     capture: CalibratedCapture
     paper: Floats
     azimuth_deg: float | None
     elevation_deg: float | None
     raking: bool
+    other_contrast: bool = False
 
     @property
     def blur_px(self) -> float | None:
@@ -59,16 +60,20 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
         if lit is not None and own_paper is not None:
             lights.append(
                 LitShot(
-                    capture=lit, paper=own_paper, azimuth_deg=shot.file.azimuth_deg, elevation_deg=shot.file.elevation_deg, raking=raking
+                    capture=lit,
+                    paper=own_paper,
+                    azimuth_deg=shot.file.azimuth_deg,
+                    elevation_deg=shot.file.elevation_deg,
+                    raking=raking,
+                    other_contrast=shot.other_contrast,
                 )
             )
     return lights
 
 
-def in_other_light(flat: CalibratedCapture, shots: Sequence[RegisteredShot]) -> list[CalibratedCapture]:
-    """The shots of the dry card that the flat one's device stored as it did that, evenly lit."""
-    dry = (_evenly_lit(flat, shot) for shot in shots if shot.file.state == "dry" and _stored_alike(flat.picture, shot.picture))
-    return [even for even in dry if even is not None]
+def stored_alike(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:
+    """The shot evenly lit; None where it was stored in another way than the flat one, or shows no bare paper."""
+    return _evenly_lit(flat, shot) if _of_one_encoding(flat.picture, shot.picture) else None
 
 
 def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
@@ -119,7 +124,7 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
 
     A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
     cal = flat.calibration
-    same = _stored_alike(flat.picture, shot.picture)
+    same = _of_one_encoding(flat.picture, shot.picture)
     if same:
         lookup, light = cal.lookup, Overview.of_linear(shot.picture, cal.lookup, shot.geometry, flat.layout)
     else:
@@ -146,7 +151,7 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
     return replace(even, calibration=replace(calibration, light=light))
 
 
-def _stored_alike(one: Picture, other: Picture) -> bool:
+def _of_one_encoding(one: Picture, other: Picture) -> bool:
     return one.pixels.dtype == other.pixels.dtype and one.icc_profile == other.icc_profile and one.linear == other.linear
 
 

@@ -46,6 +46,7 @@ class RegisteredShot:
     geometry: Geometry
     registration_mm: float | None
     blur_px: float | None = None
+    other_contrast: bool = False  # than the flat shot was stored with, so that its colours are not comparable
 
 
 def register(

@@ -22,9 +22,9 @@ _EDGE_MM = 0.6
 _COLOURED = 5.0
 # Patches end where darkness begins: below them a fitted curve's light is uncertain by so much of white (k = 1), what simulated
 # cameras' curves are missed by under 0.02, and where shots in other light set it right; a straight one has no bend there to miss.
-_DARK_LIGHT_U, _SET_RIGHT_U = 0.001, 0.0004
+_DARK_LIGHT_U, _SET_RIGHT_U = 0.001, 0.0006
 # How evenly a shot's light over one place is known, as a share of it, and what else shots of matte paint differ by, ΔE00 (k = 1).
-_LEVEL_U, _LEFT_U = 0.005, 0.15
+_LEVEL_U, _LEFT_U = 0.005, 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +42,9 @@ def sheen(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> She
     """The largest CIEDE2000 of the median colour, paper-relative within each shot, between any two lights."""
     if len(lights) < 2:
         return Absent("one shot cannot show how the colour changes with the light; add shots with a low lamp")
+    lights = [light for light in lights if not light.other_contrast]
+    if len(lights) < 2:
+        return Absent("the colours of the other shots do not compare with the even one's; the capture's warnings say why")
     on_white, on_black = (next((zones[kind][0] for kind in kinds if zones.get(kind)), None) for kinds in (_ON_WHITE, _ON_BLACK))
     chosen = on_white or on_black
     if chosen is None:

@@ -63,7 +63,7 @@ def capture(row: Capture) -> CaptureOut:
 
 def _shot(row: Shot) -> ShotOut:
     file = row.original.name if row.original else None
-    return ShotOut(id=row.pk, file=file, azimuth_deg=row.azimuth_deg, elevation_deg=row.elevation_deg)
+    return ShotOut(id=row.pk, file=file, light=row.light, azimuth_deg=row.azimuth_deg, elevation_deg=row.elevation_deg)
 
 
 def arrival(row: Arrival) -> ArrivalOut:

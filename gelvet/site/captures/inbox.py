@@ -117,7 +117,7 @@ def _failed(capture: Capture) -> bool:
 
 def lacks_of(card: Card, captures: list[Capture], good: list[Capture]) -> tuple[str, ...]:
     """What the card's tests still lack, in plain phrases."""
-    lamps = [shot.azimuth_deg for c in captures if c.paint_state == "dry" for shot in c.shots.all()]
+    lamps = [shot.azimuth_deg for c in captures if c.paint_state == "dry" for shot in c.shots.all() if shot.light == "rake"]
     kinds = {zone["kind"] for zone in card.layout["zones"]}
     lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, lamps, bool(good))
     if not any(c.paint_state == "wet" for c in captures) and not good:

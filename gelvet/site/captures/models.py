@@ -51,11 +51,13 @@ class Capture(models.Model):
 
 
 class Shot(models.Model):
-    """Another shot of a capture, by a low lamp. Azimuth 0 is a lamp at the card's right, 90 at its foot. A simulated
-    lamp's shot has `settings` and gets its original when it is taken."""
+    """Another shot of a capture, by a low lamp, or in even light (`diffuse`) with the card turned round or exposed otherwise.
+    Azimuth 0 is a lamp at the card's right, 90 at its foot. A simulated lamp's shot has `settings` and gets its original when it
+    is taken."""
 
     capture = models.ForeignKey(Capture, on_delete=models.CASCADE, related_name="shots")
     original = models.ForeignKey(Original, on_delete=models.PROTECT, related_name="shots", null=True)
+    light = models.CharField(max_length=8, default="rake")
     azimuth_deg = models.FloatField(null=True, blank=True)
     elevation_deg = models.FloatField(null=True, blank=True)
     settings = models.JSONField(default=dict)

@@ -34,10 +34,12 @@ class TakenIn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShotLight:
-    """How a shot was lit and what state the paint was in; `low_lamp` shots go beside a flat one."""
+    """How a shot was lit and what state the paint was in. `low_lamp` shots go beside a flat one, and so do those in even light
+    that say so (`beside`): of the card turned round, or exposed otherwise."""
 
     paint_state: str = "dry"
     low_lamp: bool = False
+    beside: bool = False
     azimuth_deg: float | None = None
     elevation_deg: float | None = None
 
@@ -45,6 +47,8 @@ class ShotLight:
         """Itself; raises Problem for what cannot be."""
         if self.paint_state not in {"dry", *OTHER_MOMENTS}:
             raise Problem("unknown-state", "A card is captured wet, dry, or dry before it is lifted.")
+        if self.low_lamp and self.beside:
+            raise Problem("two-lights", "A shot is lit by a low lamp or evenly, not both.")
         if self.azimuth_deg is not None and not 0 <= self.azimuth_deg < 360:
             raise Problem("azimuth", "The lamp's direction is an angle from 0 to 359°: 0 from the right, 90 from the foot.")
         if self.elevation_deg is not None and not 0 < self.elevation_deg <= 90:
@@ -66,12 +70,12 @@ def take_in_original(card: Card, original: Original, light: ShotLight = FLAT_DRY
     if not card.reference and not card.layout.get("placement"):
         raise Problem("no-reference", f"Card {card.card_id} has no reference file yet; add the target's measured CGATS file first.", 409)
     refuse_other_than_picture(original)
-    if light.low_lamp:
+    if light.low_lamp or light.beside:
         if card.layout.get("placement"):
             raise Problem(
                 "no-tags", f"Sheet {card.card_id} has no tags, so no shot can be laid over its image; keep it as a sheet of its own."
             )
-        return _take_in_low_lamp(card, original, light)
+        return _take_in_beside(card, original, light)
     earlier = Capture.objects.filter(card=card, original=original, paint_state=light.paint_state).first()
     if earlier is not None:
         return TakenIn(earlier, known=True)
@@ -84,7 +88,7 @@ def refuse_other_than_picture(original: Original) -> None:
         raise Problem("not-an-image", f"{original.name} is not an image that Gelvet reads ({READABLE}); export it as a 16-bit TIFF.", 422)
 
 
-def _take_in_low_lamp(card: Card, original: Original, light: ShotLight) -> TakenIn:
+def _take_in_beside(card: Card, original: Original, light: ShotLight) -> TakenIn:
     earlier = Shot.objects.filter(capture__card=card, original=original).select_related("capture").first()
     if earlier is not None:
         return TakenIn(earlier.capture, known=True)
@@ -92,7 +96,7 @@ def _take_in_low_lamp(card: Card, original: Original, light: ShotLight) -> Taken
 
 
 def _add_shot(card: Card, light: ShotLight, *, original: Original | None = None, settings: dict[str, Any] | None = None) -> Capture:
-    """Lays a low-lamp shot beside the newest flat one of the same state, or keeps it until there is one."""
+    """Lays a shot beside the newest flat one of the same state, or keeps it until there is one."""
     with transaction.atomic():
         captures = Capture.objects.filter(card=card, paint_state=light.paint_state)
         capture = captures.exclude(state__in=(CaptureState.FAILED, CaptureState.CANCELLED)).order_by("-id").first()
@@ -101,15 +105,16 @@ def _add_shot(card: Card, light: ShotLight, *, original: Original | None = None,
                 card=card, paint_state=light.paint_state, state=CaptureState.INCOMPLETE, message="It waits for its flat shot in even light."
             )
         Shot.objects.create(
-            capture=capture, original=original, azimuth_deg=light.azimuth_deg, elevation_deg=light.elevation_deg, settings=settings or {}
-        )
+            capture=capture, original=original, light="rake" if light.low_lamp else "diffuse", azimuth_deg=light.azimuth_deg,
+            elevation_deg=light.elevation_deg, settings=settings or {},
+        )  # fmt: skip
         if capture.state != CaptureState.INCOMPLETE:
             _requeue(capture, attempts=0)
     return capture
 
 
 def remove_shot(shot_id: int) -> Capture:
-    """Takes a low-lamp shot out of its capture, which is measured again; the file stays among the originals."""
+    """Takes a shot out of its capture, which is measured again; the file stays among the originals."""
     with transaction.atomic():
         shot = Shot.objects.select_related("capture").filter(pk=shot_id).first()
         if shot is None:

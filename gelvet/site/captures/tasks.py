@@ -167,6 +167,6 @@ def _shot_file(shot: Shot) -> ShotFile:
     if shot.original is None:
         raise Problem("no-file", "A shot of this capture has no file; remove the shot.")
     return ShotFile(
-        path=original_path(shot.original.sha256), light="rake", azimuth_deg=shot.azimuth_deg, elevation_deg=shot.elevation_deg,
+        path=original_path(shot.original.sha256), light=shot.light, azimuth_deg=shot.azimuth_deg, elevation_deg=shot.elevation_deg,
         name=shot.original.name,
     )  # fmt: skip

@@ -57,16 +57,14 @@ class Inputs:
             "layout": _hash(json.dumps(self.layout, sort_keys=True)),
             "reference": _hash(self.reference),
             "state": self.paint_state,
-            **(
-                {
-                    "shots": [
-                        [s.path.name, s.azimuth_deg, s.elevation_deg, *([s.state] if s.state != "dry" else [])] for s in self.other_shots
-                    ]
-                }
-                if self.other_shots
-                else {}
-            ),
+            **({"shots": [_told(shot) for shot in self.other_shots]} if self.other_shots else {}),
         }
+
+
+def _told(shot: ShotFile) -> list[str | float | None]:
+    """What a measurement depends on of a shot; of a low lamp's as it was told before there were others."""
+    other = [] if shot.state == "dry" and shot.light == "rake" else [shot.light if shot.state == "dry" else shot.state]
+    return [shot.path.name, shot.azimuth_deg, shot.elevation_deg, *other]
 
 
 def derive(of: Inputs, progress: Progress) -> Derived:

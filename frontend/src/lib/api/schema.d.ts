@@ -1615,6 +1615,7 @@ export interface components {
             /**
              * @default {
              *       "azimuth_deg": null,
+             *       "beside": false,
              *       "elevation_deg": null,
              *       "low_lamp": false,
              *       "state": "dry"
@@ -1752,11 +1753,16 @@ export interface components {
         };
         /**
          * LightIn
-         * @description How a shot was lit: evenly, or by a low lamp from somewhere.
+         * @description How a shot was lit: evenly, or by a low lamp from somewhere; `beside` one in even light that is laid over the flat one.
          */
         LightIn: {
             /** Azimuth Deg */
             azimuth_deg?: number | null;
+            /**
+             * Beside
+             * @default false
+             */
+            beside?: boolean;
             /** Elevation Deg */
             elevation_deg?: number | null;
             /**
@@ -2617,6 +2623,8 @@ export interface components {
             file: string | null;
             /** Id */
             id: number;
+            /** Light */
+            light: string;
         };
         /** StepOut */
         StepOut: {
@@ -3126,6 +3134,11 @@ export interface operations {
                 "multipart/form-data": {
                     /** Azimuth Deg */
                     azimuth_deg?: number | null;
+                    /**
+                     * Beside
+                     * @default false
+                     */
+                    beside?: boolean;
                     /** Elevation Deg */
                     elevation_deg?: number | null;
                     /**
@@ -3542,6 +3555,11 @@ export interface operations {
                 "multipart/form-data": {
                     /** Azimuth Deg */
                     azimuth_deg?: number | null;
+                    /**
+                     * Beside
+                     * @default false
+                     */
+                    beside?: boolean;
                     /** Elevation Deg */
                     elevation_deg?: number | null;
                     /**

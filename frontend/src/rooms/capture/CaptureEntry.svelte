@@ -48,7 +48,9 @@
       <ul class="mt-1 text-xs" aria-label="Other shots">
         {#each capture.shots as shot (shot.id)}
           <li>
-            ◗ {lampFrom(shot.azimuth_deg)}{shot.elevation_deg === null ? "" : `, ${shot.elevation_deg}° high`}
+            {shot.light === "rake"
+              ? `◗ ${lampFrom(shot.azimuth_deg)}${shot.elevation_deg === null ? "" : `, ${shot.elevation_deg}° high`}`
+              : "○ even light"}
             <span class="text-faint">{shot.file ?? "to be taken"}</span>
             <button class="underline" onclick={() => onremove(shot.id)}>take out</button>
           </li>

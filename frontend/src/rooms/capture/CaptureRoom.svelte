@@ -27,7 +27,7 @@
     void queries.invalidateQueries({ queryKey: ["session"] });
     void queries.invalidateQueries({ queryKey: ["overview"] });
   };
-  let light = $state<Light>({ state: "dry", low_lamp: false, azimuth_deg: null, elevation_deg: null });
+  let light = $state<Light>({ state: "dry", low_lamp: false, beside: false, azimuth_deg: null, elevation_deg: null });
   const uploads = new Uploads(
     () => id,
     () => light,

@@ -14,7 +14,7 @@
 
   const inbox = inboxQuery();
   const queries = useQueryClient();
-  let light = $state<Light>({ state: "dry", low_lamp: false, azimuth_deg: null, elevation_deg: null });
+  let light = $state<Light>({ state: "dry", low_lamp: false, beside: false, azimuth_deg: null, elevation_deg: null });
   const uploads = new Uploads(
     () => null,
     () => light,

@@ -26,7 +26,10 @@ def refuse_strangers(shots: list[tuple[Picture, FoundTags]], layout: Layout) -> 
         if first is None:
             first = seen
         elif not alike(first, seen, _centres(layout)):
-            raise NothingMeasurable("The shots of this capture show different cards; make a capture of its own for each card.")
+            raise NothingMeasurable(
+                "The shots of this capture show different cards, or one of them mirrors its lamp over the paint; make a capture of its own "
+                "for each card, or take that shot again."
+            )
 
 
 def _zone_densities(shot: Picture, geometry: Geometry, layout: Layout) -> Floats:

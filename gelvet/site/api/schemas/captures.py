@@ -20,6 +20,7 @@ class GateOut(Schema):
 class ShotOut(Schema):
     id: int
     file: str | None
+    light: str
     azimuth_deg: float | None
     elevation_deg: float | None
 
@@ -47,17 +48,19 @@ class TakenInOut(Schema):
 
 
 class LightIn(Schema):
-    """How a shot was lit: evenly, or by a low lamp from somewhere."""
+    """How a shot was lit: evenly, or by a low lamp from somewhere; `beside` one in even light that is laid over the flat one."""
 
     state: str = "dry"
     low_lamp: bool = False
+    beside: bool = False
     azimuth_deg: float | None = None
     elevation_deg: float | None = None
 
     def checked(self) -> ShotLight:
         return ShotLight(
-            paint_state=self.state, low_lamp=self.low_lamp, azimuth_deg=self.azimuth_deg, elevation_deg=self.elevation_deg
-        ).checked()
+            paint_state=self.state, low_lamp=self.low_lamp, beside=self.beside, azimuth_deg=self.azimuth_deg,
+            elevation_deg=self.elevation_deg,
+        ).checked()  # fmt: skip
 
 
 class UploadIn(Schema):
