@@ -29,8 +29,8 @@ _LEVEL_U, _LEFT_U = 0.005, 0.2
 
 @dataclass(frozen=True, slots=True)
 class _Body:
-    """A zone under one light, its paper as white: median L*a*b* (3,), that of its blocks (n, 3), what a pale mistake in the light
-    and one in the dark would do to it (3,) each."""
+    """A zone under one light, its paper as white: median L*a*b* (3,), that of its blocks (n, 3), and how a small error of the
+    shot's level and one of the curve's dark end would change it (3,) each."""
 
     lab: Floats
     blocks: Floats
