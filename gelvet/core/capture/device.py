@@ -14,6 +14,7 @@ from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 _SATURATED = 0.998
 _MARGIN_PX = 4
@@ -45,7 +46,7 @@ class Device:
         values, good = linear_part(self.picture, geometry, inner, scale, plain)
         flat = self.first_code(values[good] if good.mean() > 0.3 else values.reshape(-1, 3))
         middle = np.median(flat, axis=0)
-        spread = 1.4826 * np.median(np.abs(flat - middle), axis=0) + 1e-4
+        spread = SPREAD_OF_MEDIAN * np.median(np.abs(flat - middle), axis=0) + 1e-4
         keep = np.all(np.abs(flat - middle) < 3.5 * spread, axis=1)
         return flat[keep].mean(axis=0), float(1 - good.mean())
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 PatchErrors = dict[str, tuple[float, float, float]]  # left-out errors of each patch in L*, a*, b*
 EarlierErrors = Mapping[str, Sequence[PatchErrors]]  # by the camera's name
@@ -33,7 +34,7 @@ def drift(own: PatchErrors, earlier: Sequence[PatchErrors]) -> Drift | None:
         if len(before) < MINIMUM_EARLIER:
             continue
         usual = np.median(before, axis=0)
-        scatter = 1.4826 * float(np.median(np.linalg.norm(before - usual, axis=1)))
+        scatter = SPREAD_OF_MEDIAN * float(np.median(np.linalg.norm(before - usual, axis=1)))
         moved = float(np.linalg.norm(np.array(error) - usual)) - _USUAL_SCATTERS * scatter
         if moved > worst.moved:
             worst = Drift(moved, patch, len(before))

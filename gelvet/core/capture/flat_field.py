@@ -6,6 +6,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 CELL_MM = 3.0
 _MINIMUM_CELLS = 12
@@ -128,7 +129,7 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
         design = np.concatenate([terms[:, :order], beside], axis=1)
         coefficients = np.linalg.lstsq(design[keep] * weight, log_light[keep] * weight, rcond=None)[0]
         residual = log_light - design @ coefficients
-        spread = 1.4826 * np.median(np.abs(residual[keep] - np.median(residual[keep], axis=0)), axis=0) + 0.002
+        spread = SPREAD_OF_MEDIAN * np.median(np.abs(residual[keep] - np.median(residual[keep], axis=0)), axis=0) + 0.002
         keep = usable & np.all(np.abs(residual) < 3.0 * spread, axis=1)
     # Only the shape is light; the level is the paper's colour.
     surface = coefficients[:order].copy()

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.capture.flat_field import FlatField
 from gelvet.core.capture.shots import ShotFile
 
@@ -27,7 +28,7 @@ def side_of_light(light: FlatField) -> float | None:
 def wrong_side(file: ShotFile, light: FlatField) -> str | None:
     """In a sentence, that a lamp's light comes from another side than was said; None where it does not, or nothing tells."""
     said, seen = file.azimuth_deg, side_of_light(light)
-    if file.light == "diffuse" or said is None or seen is None or abs((said - seen + 180) % 360 - 180) <= _FURTHEST_OFF_DEG:
+    if file.light == "diffuse" or said is None or seen is None or abs(turn_deg(seen, said)) <= _FURTHEST_OFF_DEG:
         return None
     return (
         f"{file.title}: its light comes from about {seen:.0f}°, not from {said:.0f}° as was said (0° is the card's right, 90° its foot); "

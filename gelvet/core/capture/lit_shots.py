@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.tone_curve import power_curve
@@ -53,7 +54,7 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
         if shot.file.state != "dry":
             continue
         raking = shot.file.light != "diffuse"
-        if not raking and _apart(shot.geometry.rotation_deg, turned) < _TURNED_DEG:
+        if not raking and abs(turn_deg(turned, shot.geometry.rotation_deg)) < _TURNED_DEG:
             continue
         lit = _evenly_lit(flat, shot)
         own_paper = None if lit is None else bare_paper(lit)
@@ -112,10 +113,6 @@ def _level(factor: Floats, terms: int) -> Floats:
     level = np.zeros((terms, 3))
     level[0] = np.log(factor)
     return level
-
-
-def _apart(one: float, other: float) -> float:
-    return abs((one - other + 180) % 360 - 180)
 
 
 def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:

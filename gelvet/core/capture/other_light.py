@@ -7,7 +7,7 @@ from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.dark_light import with_dark_light
 from gelvet.core.capture.lamp_side import wrong_side
 from gelvet.core.capture.lit_shots import stored_alike
-from gelvet.core.capture.shot_contrast import other_contrast
+from gelvet.core.capture.shot_contrast import other_contrast, patch_light
 from gelvet.core.capture.shots import RegisteredShot
 
 
@@ -16,6 +16,7 @@ def judged_in_other_light(
 ) -> tuple[CalibratedCapture, list[RegisteredShot], list[str]]:
     """The capture with its curve set right by the shots that agree with it; the shots, without what is wrong of them; and what is
     wrong, a sentence each."""
+    patches = patch_light(flat)
     told: list[str] = []
     judged: list[RegisteredShot] = []
     agreeing: list[CalibratedCapture] = []
@@ -23,7 +24,7 @@ def judged_in_other_light(
         even = stored_alike(flat, shot) if shot.file.state == "dry" else None
         kept = shot
         if even is not None:
-            unlike = other_contrast(shot.file, flat, even)
+            unlike = other_contrast(shot.file, patches, even)
             misplaced = wrong_side(shot.file, even.calibration.light)
             told += [sentence for sentence in (unlike, misplaced) if sentence]
             if unlike is None:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 _GRAIN, _FINER = (0.6, 3.0), (3.2, 5.0)  # cycles/mm
 _FEWEST, _FEWEST_PATCHES = 40, 5
@@ -84,5 +85,5 @@ def _waves(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> F
 
 def _product(one: Floats, two: Floats) -> float:
     """Mean of the product of two sets of waves (n,), of which a few may stand out."""
-    one, two = (np.clip(w, *(np.array([-4, 4]) * 1.4826 * np.median(np.abs(w)))) for w in (one, two))
+    one, two = (np.clip(w, *(np.array([-4, 4]) * SPREAD_OF_MEDIAN * np.median(np.abs(w)))) for w in (one, two))
     return float((one * two).mean())

@@ -13,6 +13,7 @@ from gelvet.core.capture.odd_light import OddPaper, veil_over
 from gelvet.core.capture.pixel_noise import PixelNoise, noise_covariance
 from gelvet.core.card.layout import Placement, Rect
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,7 +127,7 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
         linear, good = capture.linear(rect.inset(0.2 * min(rect.width, rect.height)))
         lab = xyz_to_lab(capture.colours(linear))[..., 0]
         second = lab[:, 2:] - 2 * lab[:, 1:-1] + lab[:, :-2]
-        found.append((float(np.median(lab)), float(1.4826 * np.median(np.abs(second)) / np.sqrt(6))))
+        found.append((float(np.median(lab)), float(SPREAD_OF_MEDIAN * np.median(np.abs(second)) / np.sqrt(6))))
         lights.append(np.median(linear.reshape(-1, 3), axis=0).astype(float))
         spreads.append(noise_covariance(linear, cal.geometry.pixels_per_mm))
         clipped[rect] = float(1 - good.mean())

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.gates import Gate, registration_gate
@@ -89,6 +90,6 @@ def _sides(lamps_deg: list[float | None]) -> int:
     """How many clearly different sides the lamp stood on."""
     sides: list[float] = []
     for azimuth in lamps_deg:
-        if azimuth is not None and all(abs((azimuth - s + 180) % 360 - 180) >= _OTHER_SIDE_DEG for s in sides):
+        if azimuth is not None and all(abs(turn_deg(s, azimuth)) >= _OTHER_SIDE_DEG for s in sides):
             sides.append(azimuth)
     return len(sides)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.distance import COVERAGE, Comparison, PropertyDifference
@@ -48,7 +49,7 @@ def _colour_phrases(comparison: Comparison, place: str) -> list[Phrase]:
     chroma = float(second[1] - first[1])
     if abs(chroma) > max(_WORTH_C, COVERAGE * distance.u * (1 + 0.045 * first[1])):
         said.append(Phrase(f"{place}.C", f"{place} {abs(chroma):.0f} C* {'more vivid' if chroma > 0 else 'duller'}", abs(chroma) / 2))
-    turn = float((second[2] - first[2] + 180) % 360 - 180)
+    turn = turn_deg(first[2], second[2])
     apart = float(2 * np.sqrt(first[1] * second[1]) * abs(np.sin(np.radians(turn) / 2)))
     if abs(turn) > _WORTH_HUE_DEG and apart > max(_WORTH_HUE_DE, COVERAGE * distance.u * (1 + 0.015 * first[1])):
         said.append(Phrase(f"{place}.h", f"{place} {_turn_words(float(first[2]), turn)}", apart))

@@ -12,6 +12,7 @@ from gelvet.core.capture.flat_field import CELL_MM, PaperCells, fit_flat_field
 from gelvet.core.capture.placing.geometry import Geometry, rectify
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Rect
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 # Swatches are some millimetres large: six samples to the millimetre show their edges.
 _PIXELS_PER_MM, _MOST_SAMPLES = 6.0, 2000.0
@@ -56,7 +57,7 @@ def sheet_depth(picture: Picture, geometry: Geometry) -> SheetDepth:
     density = np.log10(light / linear).astype(np.float32)
     depth = density.max(axis=-1)
     near = depth[np.abs(depth) < 0.06]
-    noise = 1.4826 * float(np.median(np.abs(near - np.median(near)))) if near.size else 0.01
+    noise = SPREAD_OF_MEDIAN * float(np.median(np.abs(near - np.median(near)))) if near.size else 0.01
     return SheetDepth(density, shown, scale, noise)
 
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch
@@ -35,7 +36,7 @@ def drying(wet: DilutionPath | Absent | None, dry: DilutionPath | Absent, paper:
 
 def _shift(wet: Floats, dry: Floats, u: float) -> Shift:
     one, other = lab_to_lch(wet), lab_to_lch(dry)
-    turned = float((other[2] - one[2] + 180) % 360 - 180) if min(one[1], other[1]) > _GREY else None
+    turned = turn_deg(one[2], other[2]) if min(one[1], other[1]) > _GREY else None
     return Shift(
         delta_l=float(dry[0] - wet[0]), delta_c=float(other[1] - one[1]), delta_h=turned, delta_e00=float(ciede2000(wet, dry)), u=u
     )

@@ -5,6 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.measure.strokes import thin_strokes
 from gelvet.core.measure.values import MINIMUM_PIXELS, ZonePixels, tint_depth
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 # Kinds whose darkest places are their own.
 _UNEVEN_KINDS = {"gradient", "tilt", "effect", "wet_drop", "water_drop"}
@@ -32,7 +33,7 @@ def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None, 
     if good.sum() < MINIMUM_PIXELS:
         return pixels
     middle = float(np.median(depth[good]))
-    spread = 1.4826 * float(np.median(np.abs(depth[good] - middle)))
+    spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(depth[good] - middle)))
     foreign = np.zeros_like(good)
     if kind not in _UNEVEN_KINDS:
         foreign = _grown(_dust_and_strokes(depth - middle, spread, pixels.pixels_per_mm))

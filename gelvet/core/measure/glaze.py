@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.measure.lightness_spectrum import HALF_RESPONSE
@@ -68,7 +69,7 @@ def _step(first: Layer, below: Layer, above: Layer) -> GlazeStep:
         lab=above.colour.lab,
         delta_l=float(change[0] / count),
         delta_c=float(change[1] / count),
-        delta_h=None if grey else float(((change[2] + 180) % 360 - 180) / count),
+        delta_h=None if grey else turn_deg(0.0, change[2]) / count,
         # Colours near each other err alike: what differs between the zones is what counts.
         u=float(np.hypot(below.colour.u_spatial, above.colour.u_spatial) + 0.1),
         disturbance=disturbance,

@@ -8,6 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image, Mask
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 MINIMUM_PIXELS_PER_MM = 18.0
 COUNTED_MM2 = 0.002
@@ -132,7 +133,7 @@ def matched_to_spots(excess: Floats, spreads: Sequence[float], pixels_per_mm: fl
     # Transforms of some lengths take many times as long as those of the next.
     more = [fft.next_fast_len(side + 2 * rim, real=True) - side - rim for side in excess.shape]
     padded: Floats = np.asarray(cv2.copyMakeBorder(excess, rim, more[0], rim, more[1], cv2.BORDER_REFLECT), dtype=np.float32)
-    limit = 4 * 1.4826 * float(np.median(np.abs(excess))) + 1e-6
+    limit = 4 * SPREAD_OF_MEDIAN * float(np.median(np.abs(excess))) + 1e-6
     fy, fx = fft.fftfreq(padded.shape[0])[:, None], fft.rfftfreq(padded.shape[1])[None]
     spot = np.mean([np.exp(-2 * (np.pi * spread) ** 2 * (fx**2 + fy**2)) for spread in spreads], axis=0)
     kernel = spot / _smooth_power(np.abs(fft.rfft2(np.clip(padded, -limit, limit))) ** 2)
@@ -158,7 +159,7 @@ def _local_spread(values: Floats, pixels_per_mm: float) -> Floats:
     """Robust SD (h, w) of values in squares of some millimetres."""
     import cv2
 
-    whole = 1.4826 * float(np.median(np.abs(values))) + 1e-9
+    whole = SPREAD_OF_MEDIAN * float(np.median(np.abs(values))) + 1e-9
     size = tuple(max(1, round(side / (_LOCAL_MM * pixels_per_mm))) for side in values.shape[::-1])
     mean = cv2.resize(np.minimum(np.abs(values), 3 * whole), size, interpolation=cv2.INTER_AREA)
     # The mean size of a normal deviate is √(2/π) of its SD.

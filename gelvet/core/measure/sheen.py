@@ -6,6 +6,7 @@ from itertools import combinations
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Zone
@@ -65,7 +66,7 @@ def _between_lights(lights: Sequence[LitShot], zone: Zone) -> Sheen | None:
     travel = None
     if min(float(np.hypot(lab[1], lab[2])) for lab in (first, second)) > _COLOURED:
         hues = [np.degrees(np.arctan2(lab[2], lab[1])) for lab in (first, second)]
-        travel = float(abs((hues[1] - hues[0] + 180) % 360 - 180))
+        travel = abs(turn_deg(hues[0], hues[1]))
     claimed = any(apart >= max(NOTHING_BELOW, 2 * unsure) for apart, unsure, _, _ in pairs)
     return Sheen(delta_e00=delta, u=u, hue_travel=travel, claimed=claimed, shots=len(bodies))
 

@@ -12,6 +12,7 @@ from gelvet.core.capture.placing.fiducials import MINIMUM_TAGS, FoundTags, tag_c
 from gelvet.core.capture.placing.geometry import Fringes, Geometry
 from gelvet.core.capture.placing.tag_edges import narrow_view, refined_corners
 from gelvet.core.card.layout import Layout
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 _ROUNDS = 3
 _FAR_OFF, _FAR_OFF_PX = 3.0, 0.02
@@ -70,7 +71,7 @@ def _affine(places: Floats, moved: Floats, ends: Floats) -> Floats | None:
     for _ in range(_ROUNDS):
         found = np.linalg.lstsq(terms[keep], moved[keep], rcond=None)[0]
         misses = np.linalg.norm(moved - terms @ found, axis=1)
-        keep = misses <= _FAR_OFF * 1.4826 * float(np.median(misses)) + _FAR_OFF_PX
+        keep = misses <= _FAR_OFF * SPREAD_OF_MEDIAN * float(np.median(misses)) + _FAR_OFF_PX
     left = moved[keep] - terms[keep] @ found
     spread = np.linalg.inv(terms[keep].T @ terms[keep]) * float((left**2).sum()) / (2 * max(len(left) - 3, 1))
     at_ends = np.column_stack([(ends - middle) / span, np.ones(len(ends))])

@@ -10,6 +10,7 @@ from gelvet.core.capture.placing.fiducials import MINIMUM_TAGS, FoundTags, place
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.card.dictionary import MODULES
 from gelvet.core.card.layout import Layout
+from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 Line = tuple[Floats, Floats]  # a point and a direction, px
 _SAMPLES_ALONG, _SAMPLE_PX = 40, 0.25
@@ -152,7 +153,7 @@ def _robust_lines(x: Floats, y: Floats) -> tuple[Floats, Floats]:
         slope = (apart * (y - middle_y[:, None])).sum(axis=1) / np.maximum((apart**2).sum(axis=1), 1e-12)
         shift = middle_y - slope * middle_x
         residual = np.abs(y - slope[:, None] * x - shift[:, None])
-        limit = 3 * 1.4826 * np.nanmedian(np.where(keep, residual, np.nan), axis=1) + 0.01
+        limit = 3 * SPREAD_OF_MEDIAN * np.nanmedian(np.where(keep, residual, np.nan), axis=1) + 0.01
         keep = residual <= limit[:, None]
     return slope, shift
 

@@ -1,0 +1,68 @@
+"""What tells a shot that compares with another from one that does not, on numbers whose answer is known."""
+
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from gelvet.core.angles import turn_deg
+from gelvet.core.capture.flat_field import FlatField
+from gelvet.core.capture.lamp_side import side_of_light, wrong_side
+from gelvet.core.capture.shot_contrast import contrast
+from gelvet.core.capture.shots import ShotFile
+from gelvet.core.robust import SPREAD_OF_MEDIAN
+
+SIZE = (210.0, 148.0)
+
+
+def light_from(azimuth_deg: float, fades: float) -> FlatField:
+    """Light whose logarithm falls by `fades` over 210 mm away from a lamp on that side."""
+    towards = np.array([np.cos(np.radians(azimuth_deg)), np.sin(np.radians(azimuth_deg))])
+    # A field's own terms, found from points, whatever order it keeps them in.
+    x, y = (v.ravel() for v in np.meshgrid(np.linspace(0, SIZE[0], 9), np.linspace(0, SIZE[1], 9)))
+    columns = [np.log(FlatField(row[:, None] * np.ones(3), SIZE).at(x, y))[:, 0] for row in np.eye(6)]
+    wanted = fades * (x * towards[0] + y * towards[1]) / SIZE[0]
+    terms = np.linalg.lstsq(np.stack(columns, axis=1), wanted, rcond=None)[0]
+    return FlatField(terms[:, None] * np.ones(3), SIZE)
+
+
+class Side(unittest.TestCase):
+    def test_light_is_told_to_come_from_where_it_comes(self) -> None:
+        for azimuth in range(0, 360, 30):
+            with self.subTest(azimuth=azimuth):
+                side = side_of_light(light_from(azimuth, 0.8))
+                assert side is not None
+                self.assertAlmostEqual(turn_deg(azimuth, side), 0, places=6)
+        self.assertIsNone(side_of_light(light_from(40, 0.1)))
+
+    def test_only_a_side_far_off_is_wrong(self) -> None:
+        def told(said: float | None, fades: float = 0.8, light: str = "rake") -> str | None:
+            file = ShotFile(path=Path("low.jpg"), light=light, azimuth_deg=said)
+            return wrong_side(file, light_from(350, fades))
+
+        for right in (told(350), told(20), told(300), told(None), told(170, fades=0.1), told(170, light="diffuse")):
+            self.assertIsNone(right)
+        self.assertIn("from about 350°, not from 170°", told(170) or "")
+        self.assertIsNotNone(told(80))
+
+
+class Contrast(unittest.TestCase):
+    def test_it_is_the_exponent_whatever_the_level_and_a_few_mirroring_patches(self) -> None:
+        rng = np.random.default_rng(4)
+        one = np.exp(rng.uniform(np.log(0.05), 0, 90))
+        for exponent in (0.94, 1.0, 1.03):
+            for level in (0.4, 1.0):
+                two = level * one**exponent * np.exp(rng.normal(0, 0.015, 90))
+                two[:6] *= 1.5
+                with self.subTest(exponent=exponent, level=level):
+                    self.assertAlmostEqual(contrast(one, two), exponent - 1, delta=0.006)
+
+
+class Shared(unittest.TestCase):
+    def test_a_turn_takes_the_shorter_way(self) -> None:
+        for first, second, turn in ((350, 10, 20), (10, 350, -20), (0, 180, -180), (90, 90, 0), (-170, 170, -20)):
+            self.assertEqual(turn_deg(first, second), turn)
+
+    def test_the_spread_of_the_median_is_that_of_normal_values(self) -> None:
+        values = np.random.default_rng(1).normal(3, 2, 200_000)
+        self.assertAlmostEqual(SPREAD_OF_MEDIAN * float(np.median(np.abs(values - np.median(values)))), 2, delta=0.02)
