@@ -123,8 +123,9 @@ class MendedCards(BrowserTest):
             page.get_by_role("button", name="Move zones").click()
         for page, zone in ((self.page, "S1.wash"), (other, "S2.wash")):
             page.get_by_role("img", name=re.compile(zone)).press("ArrowRight")
-            page.get_by_role("button", name="Keep the zones").press("Enter")
-        expect(self.page.get_by_role("button", name="Move zones")).to_be_visible()
+        self.page.get_by_role("button", name="Keep the zones").press("Enter")
+        expect(self.page.get_by_role("button", name="Move zones")).to_be_visible()  # kept before hers is sent
+        other.get_by_role("button", name="Keep the zones").press("Enter")
         expect(other.get_by_role("alert")).to_contain_text("changed in another window")
         expect(other.get_by_role("img", name=re.compile("S2.wash"))).to_be_visible()  # hers is still on her page
         other.wait_for_load_state("networkidle")
