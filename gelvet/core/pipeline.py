@@ -260,6 +260,6 @@ def scale_warnings(stated_dpi: float | None, pixels_per_mm: float) -> list[str]:
     if not 0.85 < scale < 1.15 or abs(scale - 1) < _SCALE_TOLERANCE:
         return []
     return [
-        f"By the file's own {stated_dpi:.0f} dpi the card is {scale:.1%} of its size: if it was printed scaled, lengths such as "
+        f"By the file's own {stated_dpi:.0f} dpi the card is {100 * scale:.1f} % of its size: if it was printed scaled, lengths such as "
         "the grain's width are off by as much; print at 100 % next time."
     ]

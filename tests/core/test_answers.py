@@ -59,9 +59,9 @@ class Answers(unittest.TestCase):
 
     def test_mixes_tell_the_grey_the_clean_and_the_dark(self) -> None:
         found = answer("in-mixes", [], [mix(0.5, (30, 2, 1)), mix(0.75, (35, 38, 10)), mix(0.25, (12, 20, 10))])
-        self.assertIn("50% Squall + 50% Thrift makes the truest grey", found.sentences[0])
-        self.assertIn("Cleanest is 75% Squall", found.sentences[1])
-        self.assertIn("darkest dark is 25% Squall + 75% Thrift, at L* 12", found.sentences[2])
+        self.assertIn("50 % Squall + 50 % Thrift makes the truest grey", found.sentences[0])
+        self.assertIn("Cleanest is 75 % Squall", found.sentences[1])
+        self.assertIn("darkest dark is 25 % Squall + 75 % Thrift, at L* 12", found.sentences[2])
         self.assertEqual([row[5] for row in found.table[1:]], ["grey", "clean", "dull"])
 
     def test_no_neutralising_partner_is_said_too(self) -> None:
@@ -69,7 +69,7 @@ class Answers(unittest.TestCase):
 
     def test_mixes_under_low_lamps_tell_their_sparkle(self) -> None:
         plain, shining = mix(0.5, (30, 2, 1)), replace(mix(0.75, (35, 38, 10)), glints=(12.0, 2.0))
-        self.assertIn("75% Squall + 25% Thrift keeps most sparkle: 12 glints a cm².", answer("in-mixes", [], [plain, shining]).sentences)
+        self.assertIn("75 % Squall + 25 % Thrift keeps most sparkle: 12 glints a cm².", answer("in-mixes", [], [plain, shining]).sentences)
         dull = replace(shining, glints=(0.4, 0.5))
         self.assertIn("None of the mixes sparkles.", answer("in-mixes", [], [plain, dull]).sentences)
         self.assertFalse([s for s in answer("in-mixes", [], [plain]).sentences if "sparkle" in s])
@@ -79,7 +79,7 @@ class Answers(unittest.TestCase):
         lab = self.figures["S1"]["masstone"]["lab"]
         near, far = mix(0.5, (lab[0] + 8, lab[1], lab[2])), mix(0.25, (90, 0, 0))
         found = answer("make-myself", [target], [far, near, mix(0.5, lab, "Target")])
-        self.assertIn("50% Squall + 50% Thrift comes nearest to Target", found.sentences[0])
+        self.assertIn("50 % Squall + 50 % Thrift comes nearest to Target", found.sentences[0])
         self.assertEqual(len(found.table), 3)  # mixes with the target itself are no answer
 
     def test_papers_are_told_apart_by_name(self) -> None:

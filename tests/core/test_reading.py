@@ -173,7 +173,7 @@ class Scale(unittest.TestCase):
 
     def test_a_printer_that_scales_is_noticed_and_a_cameras_fancy_is_not(self) -> None:
         true = 300 / 25.4
-        self.assertIn("97.0% of its size", scale_warnings(300, true * 0.97)[0])
+        self.assertIn("97.0 % of its size", scale_warnings(300, true * 0.97)[0])
         for stated, measured in ((300, true * 1.005), (None, true), (72, true), (300, true * 2)):
             self.assertEqual(scale_warnings(stated, measured), [])
 

@@ -104,7 +104,7 @@ class OtherPlaces(unittest.TestCase):
             return replace(zone, rect=Rect(-60, 40, 12, 12)) if zone.id == "S1.masstone" else zone
 
         document = measured(push)
-        self.assertIn("only 0%", document["zones"]["S1.masstone"]["absent"])
+        self.assertIn("only 0 %", document["zones"]["S1.masstone"]["absent"])
         self.assertIsNotNone(document["swatches"]["S2"]["masstone"]["lab"])
 
     def test_a_tiny_wash_is_too_small_for_grain_but_has_its_colour(self) -> None:

@@ -39,7 +39,7 @@ def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCa
     if abs(apart) <= _OTHER_CONTRAST:
         return None
     return (
-        f"{file.title}: stored with {abs(apart):.0%} {'more' if apart > 0 else 'less'} contrast than the even shot, as a camera on "
+        f"{file.title}: stored with {100 * abs(apart):.0f} % {'more' if apart > 0 else 'less'} contrast than the even shot, as a camera on "
         "automatic does; its colours were not used. Fix exposure, white balance and picture style before the first shot."
     )
 

@@ -161,7 +161,7 @@ def _replacement(swatches: Sequence[AnsweredSwatch]) -> Answer:
 
 
 def _mix_name(mix: AnsweredMix) -> str:
-    return " + ".join(f"{share:.0%} {name}" for name, share, _ in mix.parts)
+    return " + ".join(f"{100 * share:.0f} % {name}" for name, share, _ in mix.parts)
 
 
 def _in_mixes(mixes: Sequence[AnsweredMix]) -> Answer:
@@ -179,14 +179,16 @@ def _in_mixes(mixes: Sequence[AnsweredMix]) -> Answer:
     judged = [r for r in rows if r[2] is not None]
     if judged:
         cleanest = max(judged, key=lambda r: r[2] or 0)
-        sentences.append(f"Cleanest is {_mix_name(cleanest[0])}: it keeps {cleanest[2]:.0%} of its parents' chroma.")
+        sentences.append(f"Cleanest is {_mix_name(cleanest[0])}: it keeps {100 * cleanest[2]:.0f} % of its parents' chroma.")
     darkest = min(rows, key=lambda r: float(r[1][0]))
     sentences.append(f"The darkest dark is {_mix_name(darkest[0])}, at L* {darkest[1][0]:.0f}.")
     sentences += _sparkle_of_mixes(mixes)
     table = [("mix", "L*", "C*", "h", "chroma kept", "")]
     for mix, lch, kept in rows:
         word = "grey" if lch[1] < GREY_CHROMA else "" if kept is None else "clean" if kept >= CLEAN_SHARE else "dull"
-        table.append((_mix_name(mix), f"{lch[0]:.0f}", f"{lch[1]:.0f}", f"{lch[2]:.0f}°", "" if kept is None else f"{kept:.0%}", word))
+        table.append(
+            (_mix_name(mix), f"{lch[0]:.0f}", f"{lch[1]:.0f}", f"{lch[2]:.0f}°", "" if kept is None else f"{100 * kept:.0f} %", word)
+        )
     return Answer(tuple(sentences), tuple(table))
 
 

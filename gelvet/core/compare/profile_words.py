@@ -110,7 +110,7 @@ def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
         return None
     if len(found["components"]) < 2:
         return Phrase("separation", f"Does not separate (single spots lie {found['index']:.1f} ΔE off its path).", 0)
-    parts = [f"{_colour_name(np.array(c['lab']))} ({c['share']:.0%})" for c in found["components"]]
+    parts = [f"{_colour_name(np.array(c['lab']))} ({100 * c['share']:.0f} %)" for c in found["components"]]
     return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.{_seats(found)}", 0)
 
 

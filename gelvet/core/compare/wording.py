@@ -81,7 +81,9 @@ def _property_phrase(difference: PropertyDifference) -> Phrase | None:
             return Phrase("veil", "hides more" if more else "more transparent", 40 * (high - low))
         case "removed" if high - low > 0.08:
             return Phrase(
-                "removed", f"lifts {'more' if more else 'less'} ({difference.second:.0%} against {difference.first:.0%})", 10 * (high - low)
+                "removed",
+                f"lifts {'more' if more else 'less'} ({100 * difference.second:.0f} % against {100 * difference.first:.0f} %)",
+                10 * (high - low),
             )
         case _:
             return None

@@ -34,7 +34,7 @@ def zone_colour(capture: CalibratedCapture, pixels: ZonePixels) -> ZoneColour | 
     """Mean colour of the measured pixels, or why there is none."""
     used = pixels.used_fraction
     if used < MINIMUM_USED_FRACTION:
-        return Absent(f"only {used:.0%} of the zone could be used (clipped, covered, left bare or outside the image)")
+        return Absent(f"only {100 * used:.0f} % of the zone could be used (clipped, covered, left bare or outside the image)")
     if pixels.good.sum() < MINIMUM_PIXELS:
         return Absent("the zone has too few pixels at this resolution")
     chosen = pixels.xyz[pixels.good]
