@@ -10,8 +10,9 @@ from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.spaces import lab_to_xyz
 from gelvet.core.measure.foreign_matter import rare_specks, without_foreign_matter
 from gelvet.core.measure.granulation import granulation, paper_texture
+from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.quantities.texture import Granulation, Separation
-from gelvet.core.measure.separation import band_limited, pixel_path, separation
+from gelvet.core.measure.separation import pixel_path, separation
 from gelvet.core.measure.strokes import thin_strokes
 from gelvet.core.measure.values import ZonePixels
 from gelvet.core.simulate.paint import paint_of_codes
@@ -126,7 +127,7 @@ class RareSpecks(unittest.TestCase):
         if dust:
             for y, x in zip(*(rng.integers(4, side - 4, 10) for side in wash.good.shape), strict=True):
                 wash.xyz[y : y + 4, x : x + 4] *= 0.3
-        path = pixel_path(list(zones.values()), card.paper_xyz)
+        path = pixel_path(list(zones.values()), card.paper_xyz, LightLimit(5.0, 0.01))
         bare = card.paper_xyz * (1 + 0.004 * field(4)[..., None])
         paper = paper_texture([pixels(bare)], 0.01, NO_NOISE)
         found = separation(wash, path, card.paper_xyz, paper, 0.01, np.zeros((3, 3)))
@@ -137,7 +138,7 @@ class RareSpecks(unittest.TestCase):
         xyz = np.full((120, 120, 3), [30.0, 25.0, 60.0])
         good = np.ones((120, 120), bool)
         xyz[50:60], good[50:60] = [60.0, 70.0, 5.0], False
-        limited = band_limited(pixels(xyz, good), (0.1, 3.0))
+        limited = LightLimit(3.0).of(pixels(xyz, good))
         np.testing.assert_allclose(limited.xyz[limited.good], [30.0, 25.0, 60.0] * np.ones((int(limited.good.sum()), 1)), rtol=1e-4)
 
 

@@ -4,6 +4,8 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.measure.granulation import paper_texture
+from gelvet.core.measure.lightness_spectrum import SEPARATION_BAND
+from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.separation import pixel_path, separation
@@ -11,6 +13,7 @@ from gelvet.core.measure.values import ZonePixels
 
 PAPER = np.array([88.0, 91.0, 74.0])
 PER_MM, FINE, BLUR_MM = 12.0, 2, 0.05
+AS_STORED, UNDONE = LightLimit(SEPARATION_BAND[1]), LightLimit(5.0, BLUR_MM)
 ORANGE, BLUE = np.array([0.12, 0.5, 2.2]), np.array([1.6, 0.9, 0.1])
 
 
@@ -34,15 +37,15 @@ def captured(density: Floats) -> ZonePixels:
 class WhatBlurMixes(unittest.TestCase):
     shape = (360, 480)
 
-    def judged(self, wash: ZonePixels, gradient: ZonePixels) -> tuple[float, Separation, Separation]:
+    def judged(self, wash: ZonePixels, gradient: ZonePixels, limit: LightLimit = AS_STORED) -> tuple[float, Separation, Separation]:
         texture = paper_texture([captured(np.zeros((240, 240, 3)))], BLUR_MM, np.empty((0, 2)))
-        path = pixel_path([gradient, wash], PAPER)
+        path = pixel_path([gradient, wash], PAPER, limit)
         assert path is not None
-        mixed = MixedColours([gradient, wash], path, PAPER, BLUR_MM)
+        mixed = MixedColours([gradient, wash], path, PAPER, BLUR_MM - limit.undoes_mm)
         told = [separation(wash, path, PAPER, texture, BLUR_MM, np.zeros((3, 3)), mixed=of) for of in (mixed, None)]
         assert isinstance(told[0], Separation), told
         assert isinstance(told[1], Separation), told
-        return mixed(wash), told[0], told[1]
+        return told[0].mixed or 0.0, told[0], told[1]
 
     def drawn_out(self, grain: Floats) -> Floats:
         return np.asarray(np.linspace(1.2, 0.02, self.shape[1]) * np.maximum(1 + grain, 0.02))
@@ -55,6 +58,15 @@ class WhatBlurMixes(unittest.TestCase):
         self.assertGreater(as_seen.index, 1.0)
         self.assertLess(found.index, 0.5 * as_seen.index)
         self.assertEqual(found.components, ())
+
+    def test_blur_that_is_undone_in_light_mixes_less(self) -> None:
+        """What lenses mixed comes apart again, and nothing that is judged is averaged away before its colour is told."""
+        wash = captured((0.5 * np.maximum(1 + 0.4 * field(self.shape, 0.14, 1), 0.02))[..., None] * ORANGE)
+        gradient = captured(self.drawn_out(0.4 * field(self.shape, 0.14, 2))[..., None] * ORANGE)
+        _, _, as_stored = self.judged(wash, gradient)
+        _, found, undone = self.judged(wash, gradient, UNDONE)
+        self.assertLess(undone.index, 0.4 * as_stored.index)
+        self.assertLess(found.index, 0.1)
 
     def test_colours_that_part_are_left_as_they_are(self) -> None:
         def parted(base: Floats, seed: int) -> Floats:

@@ -11,8 +11,9 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.measure.components import end_members, unmix
 from gelvet.core.measure.granulation import paper_texture
+from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import PixelPath, band_limited, off_path, pixel_path, separation
+from gelvet.core.measure.separation import PixelPath, off_path, pixel_path, separation
 from gelvet.core.measure.values import ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.paint import paint_of_codes
@@ -21,6 +22,8 @@ from gelvet.core.simulate.scanner import device_weights
 from gelvet.core.simulate.truth import card_truth
 from tests import simulated
 from tests.lamps import lit_card, measured_with
+
+AS_IS = LightLimit(3.0)
 
 
 class SeparationOnCards(unittest.TestCase):
@@ -58,12 +61,12 @@ class SeparationOnCards(unittest.TestCase):
             kind: ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(xyz.shape[:2], bool), pixels_per_mm=16.0)
             for kind, xyz in zones.items()
         }
-        path = pixel_path(list(pixels.values()), card.paper_xyz)
+        path = pixel_path(list(pixels.values()), card.paper_xyz, AS_IS)
         assert path is not None
         # The wash takes a twentieth of the depths on the card, and a good part of the path's steps.
         low, high = np.quantile(tint_depth(pixels["wash"].xyz, card.paper_xyz), [0.02, 0.98])
         self.assertGreater(np.count_nonzero((path.depth > low) & (path.depth < high)), 20)
-        off = off_path(band_limited(pixels["wash"], path.band), path, card.paper_xyz)
+        off = off_path(AS_IS.of(pixels["wash"]), path, card.paper_xyz)
         slow = cv2.GaussianBlur(off, (0, 0), 1.874 * 16.0, borderType=cv2.BORDER_REFLECT)
         true = card_truth(card)["swatches"]["S1"]["separation"]["index"]
         self.assertLess(abs(float(np.sqrt((off - slow).var(axis=(0, 1)).sum())) / true - 1), 0.03)
@@ -93,7 +96,7 @@ class SeparationOnCards(unittest.TestCase):
         wash = painted(0.85 * np.exp(0.4 * field / field.std()))
         gradient = painted(np.linspace(2.4, 0.05, 480)[None] * (1 + 0.05 * rng.standard_normal((120, 480))))
         texture = paper_texture([painted(np.zeros((120, 120)))], 0.0, np.empty((0, 2)))
-        path = pixel_path([gradient, wash], paper)
+        path = pixel_path([gradient, wash], paper, AS_IS)
         assert path is not None
         self.assertLess(path.saturates_at, 1.7)
         found = separation(wash, path, paper, texture, 0.0, np.zeros((3, 3)))
@@ -105,7 +108,7 @@ class SeparationOnCards(unittest.TestCase):
         self.assertLess(float(tint_depth(pale.xyz, paper).max()), path.saturates_at)
 
     def test_the_path_is_straight_to_the_paper(self) -> None:
-        path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]), np.ones((3, 3)))
+        path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]), np.ones((3, 3)), AS_IS)
         np.testing.assert_allclose(path.at(np.array([0.25, 0.75, 3.0])), [[5, 2], [15, 0], [20, -2]])
 
     def test_densities_of_two_inks_are_told_apart_and_shares_add_up(self) -> None:

@@ -184,7 +184,7 @@ class Fields(unittest.TestCase):
 
         def seen(cycles_mm: float) -> float:
             depth = np.broadcast_to(0.3 + 0.02 * np.sin(2 * np.pi * cycles_mm * x), (240, 480))
-            return eye_variance(spectrum_of(field(depth, 12.0)), 0.0, 0.0)
+            return eye_variance(spectrum_of(field(depth, 12.0), 0.0), 0.0)
 
         best = 8.0 / (ARMS_LENGTH_MM * np.tan(np.radians(1)))
         self.assertGreater(seen(best), 3 * seen(best / 8))

@@ -176,10 +176,10 @@ def _in_mixes(mixes: Sequence[AnsweredMix]) -> Answer:
         sentences.append(f"{_mix_name(greyest[0])} makes the truest grey: chroma {greyest[1][1]:.1f}, {lean}.")
     else:
         sentences.append(f"No partner neutralises it: the dullest mix, {_mix_name(greyest[0])}, keeps a chroma of {greyest[1][1]:.0f}.")
-    judged = [r for r in rows if r[2] is not None]
+    judged = [(kept, mix) for mix, _, kept in rows if kept is not None]
     if judged:
-        cleanest = max(judged, key=lambda r: r[2] or 0)
-        sentences.append(f"Cleanest is {_mix_name(cleanest[0])}: it keeps {100 * cleanest[2]:.0f} % of its parents' chroma.")
+        most, cleanest = max(judged, key=lambda r: r[0])
+        sentences.append(f"Cleanest is {_mix_name(cleanest)}: it keeps {100 * most:.0f} % of its parents' chroma.")
     darkest = min(rows, key=lambda r: float(r[1][0]))
     sentences.append(f"The darkest dark is {_mix_name(darkest[0])}, at L* {darkest[1][0]:.0f}.")
     sentences += _sparkle_of_mixes(mixes)

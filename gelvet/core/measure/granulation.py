@@ -6,6 +6,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.measure.averaging import averaged
+from gelvet.core.measure.blur import blur_gain, cosine_frequency
 from gelvet.core.measure.lightness_spectrum import (
     COARSE_SEPARATION_BAND,
     FINE_BAND,
@@ -15,8 +16,6 @@ from gelvet.core.measure.lightness_spectrum import (
     Spectrum,
     band_pass,
     band_variance,
-    blur_gain,
-    cosine_frequency,
     eye_variance,
     spectrum_of,
 )
@@ -55,14 +54,14 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
     """From the bare paper zones of a capture; None where there is none or the blur is unknown."""
     if not papers or blur_mm is None:
         return None
-    spectra = [spectrum_of(p) for p in papers]
+    spectra = [spectrum_of(p, blur_mm) for p in papers]
     noises = [noise_at(noise_l, s.mean_l) for s in spectra]
     variance = {
-        band: float(np.median([band_variance(s, band, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]))
+        band: float(np.median([band_variance(s, band, n) for s, n in zip(spectra, noises, strict=True)]))
         for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
     }
-    rings = np.mean([_rings(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
-    eye = [eye_variance(s, blur_mm, n) for s, n in zip(spectra, noises, strict=True)]
+    rings = np.mean([_rings(s, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    eye = [eye_variance(s, n) for s, n in zip(spectra, noises, strict=True)]
     return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, float(np.median(eye)))
 
 
@@ -74,24 +73,24 @@ def granulation(
     refusal = _refusal(wash, paper, blur_mm)
     if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
-    spectrum = spectrum_of(wash, without_trend=where == "gradient")
+    spectrum = spectrum_of(wash, blur_mm, without_trend=where == "gradient")
     noise = noise_at(noise_l, spectrum.mean_l)
-    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, noise)
+    variance = band_variance(spectrum, GRAIN_BAND, noise)
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
-    anisotropy, direction, weakened = _anisotropy(spectrum, wash.pixels_per_mm, blur_mm)
+    anisotropy, direction, weakened = _anisotropy(spectrum)
     brush_marks = anisotropy > BRUSH_MARKS_ABOVE
     r = 0.0 if tooth is None else tooth.with_shading
     judged = variance * (weakened if brush_marks else 1.0)
     index = grain_index(judged, paper_sd, r)
-    grain_mm = _grain_width(spectrum, paper, blur_mm, noise) if index > 0.15 else None
+    grain_mm = _grain_width(spectrum, paper, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
     return Granulation(
         index=float(index),
         grain_mm=grain_mm,
-        mottle=_mottle(spectrum, paper, wash, blur_mm, noise),
-        fine=_fine(spectrum, paper, wash, blur_mm, noise),
+        mottle=_mottle(spectrum, paper, wash, noise),
+        fine=_fine(spectrum, paper, wash, noise),
         anisotropy=anisotropy,
         anisotropy_deg=direction if anisotropy > 0.2 else None,
         brush_marks=brush_marks,
@@ -103,8 +102,8 @@ def granulation(
         blur_mm=blur_mm,
         gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
         where=where,
-        arms_length=_at_arms_length(spectrum, paper, blur_mm, noise),
-        spectrum=_ring_curves(spectrum, paper, blur_mm, noise),
+        arms_length=_at_arms_length(spectrum, paper, noise),
+        spectrum=_ring_curves(spectrum, paper, noise),
     )
 
 
@@ -119,8 +118,8 @@ def grain_at(
     small = min(pixels.good.shape) < MINIMUM_SIDE_MM * pixels.pixels_per_mm
     if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return None
-    spectrum = spectrum_of(pixels, without_trend=True)
-    variance = band_variance(spectrum, GRAIN_BAND, blur_mm, share * noise_at(noise_l, spectrum.mean_l))
+    spectrum = spectrum_of(pixels, blur_mm, without_trend=True)
+    variance = band_variance(spectrum, GRAIN_BAND, share * noise_at(noise_l, spectrum.mean_l))
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     index = grain_index(variance, paper_sd, r)
     grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
@@ -128,15 +127,15 @@ def grain_at(
     return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + 0.03)), where=where)
 
 
-def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float:
+def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float:
     under = paper.eye_variance * paper.scale_to(spectrum.mean_l) ** 2
-    return float(np.sqrt(max(eye_variance(spectrum, blur_mm, noise) - under, 0.0)))
+    return float(np.sqrt(max(eye_variance(spectrum, noise) - under, 0.0)))
 
 
-def _ring_curves(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> Floats:
+def _ring_curves(spectrum: Spectrum, paper: PaperTexture, noise: float) -> Floats:
     """Frequency in cycles/mm and SD in L* of each ring of the band, (n, 3): wash, and paper shaded as in the wash."""
     middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
-    wash = np.sqrt(np.maximum(_rings(spectrum, blur_mm, noise), 0))
+    wash = np.sqrt(np.maximum(_rings(spectrum, noise), 0))
     bare = np.sqrt(np.maximum(paper.rings, 0)) * paper.scale_to(spectrum.mean_l)
     # Four rings together are smooth enough to look at.
     curves = np.stack([middle, wash, bare], axis=1).reshape(-1, 4, 3)
@@ -171,41 +170,41 @@ def noise_at(noise_l: Floats, lightness: float) -> float:
     return float(np.median(noise_l[nearest, 1]))
 
 
-def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
+def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
     if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
         return None
-    return _less_paper(spectrum, paper, MOTTLE_BAND, blur_mm, noise)
+    return _less_paper(spectrum, paper, MOTTLE_BAND, noise)
 
 
-def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, blur_mm: float, noise: float) -> float | None:
+def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
     if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
         return None
-    return _less_paper(spectrum, paper, FINE_BAND, blur_mm, noise)
+    return _less_paper(spectrum, paper, FINE_BAND, noise)
 
 
-def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], blur_mm: float, noise: float) -> float:
-    variance = band_variance(spectrum, band, blur_mm, noise)
+def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], noise: float) -> float:
+    variance = band_variance(spectrum, band, noise)
     return float(np.sqrt(max(variance - paper.sd(band, spectrum.mean_l) ** 2, 0.0)))
 
 
 _RING_EDGES = np.linspace(0, 6, 121)
 
 
-def _rings(spectrum: Spectrum, blur_mm: float, noise: float) -> Floats:
-    """Grain-band power, blur and noise undone, in 120 rings of frequency up to 6 cycles/mm."""
-    power = (spectrum.power - noise**2 / spectrum.coefficients.size) * spectrum.response(GRAIN_BAND, blur_mm)
+def _rings(spectrum: Spectrum, noise: float) -> Floats:
+    """Grain-band power, noise taken off, in 120 rings of frequency up to 6 cycles/mm."""
+    power = spectrum.power(noise) * spectrum.response(GRAIN_BAND)
     step = _RING_EDGES[1] - _RING_EDGES[0]
     ring = (cosine_frequency(power.shape, spectrum.pixels_per_mm).ravel() / step).astype(np.intp)
     inside = ring < len(_RING_EDGES) - 1
     return np.bincount(ring[inside], power.ravel()[inside], minlength=len(_RING_EDGES) - 1).astype(float)
 
 
-def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise: float) -> float | None:
+def _grain_width(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float | None:
     """Full width at half height of the radial autocorrelation, from the ring spectrum by a Hankel sum (Wiener–Khinchin)."""
     from scipy.special import j0
 
     middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
-    power = _rings(spectrum, blur_mm, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
+    power = _rings(spectrum, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
     power = np.maximum(power, 0)
     if power.sum() <= 0:
         return None
@@ -218,16 +217,16 @@ def _grain_width(spectrum: Spectrum, paper: PaperTexture, blur_mm: float, noise:
     return float(2 * (radius[below - 1] + (before - 0.5) / (before - after) * 0.004))
 
 
-def _anisotropy(spectrum: Spectrum, pixels_per_mm: float, blur_mm: float) -> tuple[float, float, float]:
+def _anisotropy(spectrum: Spectrum) -> tuple[float, float, float]:
     """Anisotropy 0 to 1, direction of the marks in degrees, and the share of the power that is left when the
     strongest sector is brought down to the mean of the others."""
     height, width = spectrum.lightness.shape
     window = np.hanning(height)[:, None] * np.hanning(width)[None]
     power = np.abs(np.fft.fft2(spectrum.lightness * window)) ** 2
-    fy = np.fft.fftfreq(height, 1 / pixels_per_mm)[:, None]
-    fx = np.fft.fftfreq(width, 1 / pixels_per_mm)[None]
+    fy = np.fft.fftfreq(height, 1 / spectrum.pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(width, 1 / spectrum.pixels_per_mm)[None]
     frequency = np.hypot(fx, fy)
-    power *= (band_pass(frequency, GRAIN_BAND) * blur_gain(frequency, blur_mm)) ** 2
+    power *= band_pass(frequency, GRAIN_BAND) ** 2
     sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
     sums = np.bincount(sector.ravel(), power.ravel(), minlength=4)
     strongest = int(np.argmax(sums))
@@ -243,7 +242,7 @@ def _skew(spectrum: Spectrum) -> float:
     """Skewness of the band-passed darkness: dark specks +, pale specks -."""
     from scipy.fft import idctn
 
-    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND, 0.0)), norm="ortho")
+    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND)), norm="ortho")
     spread = float(band.std())
     centred = (band - band.mean()) / max(spread, 1e-6)
     return float(-np.mean(centred * centred * centred)) if spread > 1e-6 else 0.0

@@ -8,20 +8,19 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour_steps import CodedLight
 from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.blur import blur_gain
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
 from gelvet.core.measure.foreign_matter import rare_specks
 from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM, PaperTexture
 from gelvet.core.measure.lightness_spectrum import (
-    HALF_RESPONSE,
     SEPARATION_BAND,
     band_pass,
     band_variance,
-    blur_gain,
-    cosine_frequency,
     low_pass,
     spectrum_of,
 )
+from gelvet.core.measure.limited_light import LightLimit, grid_of
 from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
@@ -32,26 +31,24 @@ _FAINT = 0.3
 _COARSE_U = 0.3
 # How well the spectrum of lightness tells that of colour, as a share of what it adds.
 _RAISED_U = 0.15
-# How well it is known what blur mixes, as a share of the index that it would make.
-_MIXED_U = 0.15
+# How well it is known what averaging mixes, as a share of the index that it would make.
+_MIXED_U = 0.3
+_NOTHING = 1e-9
 _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
-# Samples for each cycle where the band ends: of what would be taken for it at so few, the Gaussian leaves a hundredth.
-_SAMPLES_A_CYCLE = 5
 _TABLE = 16384
-# Where less than this of what is averaged was measured, there is no colour to tell.
-_SOME_SEEN = 0.05
 
 
 @dataclass(frozen=True, slots=True)
 class PixelPath:
-    """a*, b* (n, 2) and XYZ (n, 3) that the paint has at rising tint depth (n,), pixel by pixel, in light without what is finer than
-    `band`."""
+    """a*, b* (n, 2) and XYZ (n, 3) that the paint has at rising tint depth (n,), pixel by pixel, in light as fine as `limit`; `band`
+    is what is judged by it."""
 
     depth: Floats
     ab: Floats
     xyz: Floats
+    limit: LightLimit
     band: tuple[float, float] = SEPARATION_BAND
 
     @property
@@ -80,9 +77,11 @@ class PixelPath:
         return np.asarray(table.take(np.clip(place, 0, _TABLE - 1).astype(np.int32), axis=0))
 
 
-def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, float] = SEPARATION_BAND) -> PixelPath | None:
+def pixel_path(
+    zones: Sequence[ZonePixels], paper: Floats, limit: LightLimit, band: tuple[float, float] = SEPARATION_BAND
+) -> PixelPath | None:
     """From single pixels of all zones of a paint, no aperture; None where there are too few."""
-    limited = [band_limited(z, band) for z in zones]
+    limited = [limit.of(z) for z in zones]
     step = max(1, sum(z.good.size for z in limited) // _MOST_PIXELS)
     pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
     if len(pixels) < 20 * _GROUP_LEAST:
@@ -96,7 +95,7 @@ def pixel_path(zones: Sequence[ZonePixels], paper: Floats, band: tuple[float, fl
             places.append(middle)
             colours.append(ab[group].mean(axis=0))
             lights.append(pixels[group].mean(axis=0))
-    return PixelPath(np.array(places), np.array(colours), np.array(lights), band) if len(places) > 6 else None
+    return PixelPath(np.array(places), np.array(colours), np.array(lights), limit, band) if len(places) > 6 else None
 
 
 def separation(
@@ -110,8 +109,8 @@ def separation(
     mixed: Callable[[ZonePixels], float] | None = None,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
-    file stores the zone's colours, where it does so in steps; `mixed` tells what share of a zone's variance
-    blur makes.
+    file stores the zone's colours, where it does so in steps; `mixed` tells how much of a zone's variance
+    averaging makes.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -129,22 +128,23 @@ def separation(
     if zone.used_fraction < 0.5:
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
-    shown = band_limited(zone, path.band)
+    shown = path.limit.of(zone)
     off = off_path(shown, path, paper)
     foreign = rare_specks(np.linalg.norm(off, axis=-1), shown.pixels_per_mm)
     if foreign.any():
         zone = replace(zone, good=zone.good & ~_as_fine(foreign, zone.good.shape))
-        off = off_path(band_limited(zone, path.band), path, paper)
-    of_limited = _response(shown.good.shape, shown.pixels_per_mm, blur_mm, path.band, limited=True)
+        off = off_path(path.limit.of(zone), path, paper)
+    frequency = grid_of(shown)
+    of_limited = np.asarray(((1 - low_pass(frequency, path.band[0])) * path.limit.rest_of(frequency, path.band[1], blur_mm)) ** 2)
 
     def variance_off(of: ZonePixels) -> float:
         """Of the zone, or of other colours on its own pixels."""
-        return field_variance(off_path(band_limited(of, path.band), path, paper), of_limited) / of.used_fraction
+        return field_variance(off_path(path.limit.of(of), path, paper), of_limited) / of.used_fraction
 
     seen = field_variance(off, of_limited) / zone.used_fraction
     middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
     slope = _slope_off(middle, path, paper)
-    response = _response(zone.good.shape, zone.pixels_per_mm, blur_mm, path.band, limited=False)
+    response = (band_pass(grid_of(zone), path.band) * blur_gain(grid_of(zone), blur_mm)) ** 2
     from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
     from_noise = _variance_off(slope, noise * float(response.mean()))
     unsure, share = 0.0, None
@@ -155,8 +155,8 @@ def separation(
     else:
         variance = max(seen - from_noise - from_relief, 0.0)
         if mixed is not None:
-            share = mixed(zone)
-            unsure = _MIXED_U * share * float(np.sqrt(variance))
+            share = min(mixed(zone) / max(variance, _NOTHING), 1.0)
+            unsure = _MIXED_U * float(np.sqrt(share * variance))
             variance *= 1 - share
     if path.band != SEPARATION_BAND:
         whole = _whole_of(path.band, zone, blur_mm)
@@ -169,28 +169,10 @@ def separation(
 
 
 def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
-    """How far each pixel's a*, b* (h, w, 2) of a zone in the path's band lies off the path at its own depth; 0 where it is masked."""
+    """How far each pixel's a*, b* (h, w, 2) of a zone in the path's limit lies off the path at its own depth; 0 where it is masked."""
     off = xyz_to_lab(limited.xyz)[..., 1:] - path.all_over(tint_depth(limited.xyz, paper))
     off *= limited.good[..., None]
     return np.asarray(off)
-
-
-def band_limited(zone: ZonePixels, band: tuple[float, float]) -> ZonePixels:
-    """Without what is finer than the band, and sampled no finer than that needs: photographs keep colour more coarsely than light,
-    and their colour would lag behind their depth at single pixels."""
-    import cv2
-
-    finest = HALF_RESPONSE / band[1] * zone.pixels_per_mm
-    step = max(1, int(zone.pixels_per_mm / (_SAMPLES_A_CYCLE * band[1])))
-    blurred = np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), finest))
-    if not zone.good.all():  # the colour of what is masked must not reach what lies around it
-        weight = zone.good.astype(zone.xyz.dtype)
-        share = cv2.GaussianBlur(weight, (0, 0), finest)[..., None]
-        around = cv2.GaussianBlur(zone.xyz * weight[..., None], (0, 0), finest)
-        blurred = np.where(share > _SOME_SEEN, around / np.maximum(share, _SOME_SEEN), blurred)
-    return ZonePixels(
-        xyz=np.ascontiguousarray(blurred[::step, ::step]), good=zone.good[::step, ::step], pixels_per_mm=zone.pixels_per_mm / step
-    )
 
 
 def _as_fine(mask: Mask, shape: tuple[int, ...]) -> Mask:
@@ -222,16 +204,9 @@ def _shade(texture: PaperTexture, band: tuple[float, float]) -> float:
 
 def _whole_of(band: tuple[float, float], zone: ZonePixels, blur_mm: float) -> float:
     """How many times the zone's variance of L* in `band` it is in the whole band."""
-    spectrum = spectrum_of(zone)
-    part, whole = (band_variance(spectrum, b, blur_mm, 0.0) for b in (band, SEPARATION_BAND))
+    spectrum = spectrum_of(zone, blur_mm)
+    part, whole = (band_variance(spectrum, b, 0.0) for b in (band, SEPARATION_BAND))
     return max(whole / part, 1.0) if part > 0 else 1.0
-
-
-def _response(shape: tuple[int, ...], pixels_per_mm: float, blur_mm: float, wanted: tuple[float, float], *, limited: bool) -> Floats:
-    """Squared response (h, w) of the band with the blur undone; of what is left of it where the finest is gone already."""
-    frequency = cosine_frequency(shape, pixels_per_mm)
-    band = 1 - low_pass(frequency, wanted[0]) if limited else band_pass(frequency, wanted)
-    return np.asarray((band * blur_gain(frequency, blur_mm)) ** 2)
 
 
 def field_variance(field: Floats, response: Floats) -> float:

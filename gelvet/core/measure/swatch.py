@@ -22,6 +22,7 @@ from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
 from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
+from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
@@ -41,6 +42,9 @@ from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
 from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
 
+# To which frequency colours are told apart, in cycles/mm: above it lies mostly noise, and what is averaged below it is finer than what
+# is judged.
+_FINEST = 5.0
 _STRETCHES = 4
 # Of the doubt of a colour, what colours near it do not share: on a second simulator's flatbeds 13 of 15 washes of two pigments lie
 # within k = 2 with it, 11 with 0.6.
@@ -238,8 +242,11 @@ def _separation(
     pixels = [*plain, texture.pixels]
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
-    path = pixel_path(pixels, white, COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND)
-    mixed = None if path is None or cal.blur_mm is None else MixedColours(pixels, path, white, cal.blur_mm)
+    band = COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND
+    blur_mm = cal.blur_mm or 0.0
+    limit = LightLimit(band[1]) if unsaid else LightLimit(_FINEST, blur_mm)
+    path = pixel_path(pixels, white, limit, band)
+    mixed = None if path is None else MixedColours(pixels, path, white, blur_mm if unsaid else 0.0)
     found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))

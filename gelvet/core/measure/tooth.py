@@ -8,8 +8,9 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
+from gelvet.core.measure.blur import blur_gain, cosine_frequency
 from gelvet.core.measure.granulation import MINIMUM_SIDE_MM, PaperTexture
-from gelvet.core.measure.lightness_spectrum import GRAIN_BAND, band_pass, blur_gain, cosine_frequency
+from gelvet.core.measure.lightness_spectrum import GRAIN_BAND, band_pass
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.quantities.texture import Tooth
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth

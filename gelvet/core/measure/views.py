@@ -10,7 +10,7 @@ from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lightness, xyz_to_srgb8
 from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import PixelPath, band_limited, off_path
+from gelvet.core.measure.separation import PixelPath, off_path
 from gelvet.core.measure.swatch_zones import Texture
 from gelvet.core.measure.values import Absent, ZonePixels
 
@@ -40,7 +40,7 @@ def swatch_views(
         found["plain"] = _enlarged(xyz_to_srgb8(part.xyz)[0], part)
         found["grain"] = _enlarged(_stretched(part), part)
         if path is not None and not isinstance(parted, Absent):
-            limited = band_limited(part, path.band)
+            limited = path.limit.of(part)
             found["separation"] = _enlarged(_off_the_path(limited, path, paper), limited)
             found |= {name: _enlarged(view, part) for name, view in _components(part, paper, parted).items()}
     if len(lights) > 1:
