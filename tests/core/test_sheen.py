@@ -84,7 +84,7 @@ class Sheen(unittest.TestCase):
         every = measure_image(card.image, flat.card.layout, flat.reference, other_shots=shots).document
         self.assertNotIn("warnings", plain["calibration"])
         self.assertEqual(len(one["calibration"]["warnings"]), 1)
-        self.assertRegex(one["calibration"]["warnings"][0], "automatic-0.png: stored with [3-7]% less contrast than the even shot")
+        self.assertRegex(one["calibration"]["warnings"][0], "automatic-0.png: stored with [3-7] % less contrast than the even shot")
         for name in ("S1", "S2"):
             self.assertFalse(one["swatches"][name]["sheen"]["claimed"])
             self.assertIn("do not compare", every["swatches"][name]["sheen"]["absent"])
