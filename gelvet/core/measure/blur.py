@@ -11,6 +11,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 
 MAXIMUM_GAIN = 3.0
+_LOG_GAIN = float(np.log(MAXIMUM_GAIN))  # no array scalar: it would make everything double
 _LEAST_LIGHT = 1e-2
 # What masked places are filled from: Gaussians around them (σ in px) and all of the zone, each trusted so much.
 _FROM_AROUND, _FROM_ALL = ((6.0, 1.0), (24.0, 1e-2)), 1e-4
@@ -27,7 +28,7 @@ def cosine_frequency(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
 
 def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
     """What undoes the capture's Gaussian blur, at most 3 (measurement.md 4)."""
-    return np.asarray(np.exp(np.minimum(2 * (np.pi * blur_mm * frequency) ** 2, np.log(MAXIMUM_GAIN))))
+    return np.asarray(np.exp(np.minimum(2 * (np.pi * blur_mm * frequency) ** 2, _LOG_GAIN)))
 
 
 def unblurred(light: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
