@@ -11,44 +11,32 @@ from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.dilution_path import dilution_path, wash_moves
 from gelvet.core.measure.drying import drying
 from gelvet.core.measure.evenness import gradient_evenness
 from gelvet.core.measure.fading import fading
 from gelvet.core.measure.glaze import Layer, glaze, unevenness
-from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.hiding import hiding
 from gelvet.core.measure.hue_shift import hue_shift
 from gelvet.core.measure.lifting import lifting
-from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
-from gelvet.core.measure.limited_light import LightLimit
-from gelvet.core.measure.mixed_colours import MixedColours
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
-from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Separation, Tooth
+from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.quantities.water import Effect
 from gelvet.core.measure.roughness import rise_of_roughness
-from gelvet.core.measure.separation import PixelPath, pixel_path, separation
 from gelvet.core.measure.sheen import sheen
 from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.strength import strength
-from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, texture_of, wash_texture
-from gelvet.core.measure.tooth import Hollows, hollows_of, tooth_correlation
+from gelvet.core.measure.swatch_texture import grain_of, parting_of
+from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, wash_texture
+from gelvet.core.measure.tooth import hollows_of, tooth_correlation
 from gelvet.core.measure.value_range import value_range
-from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
+from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
 
-# To which frequency colours are told apart, in cycles/mm: above it lies mostly noise, and what is averaged below it is finer than what
-# is judged.
-_FINEST = 5.0
-_STRETCHES = 4
-# Of the doubt of a colour, what colours near it do not share: on a second simulator's flatbeds 13 of 15 washes of two pigments lie
-# within k = 2 with it, 11 with 0.6.
-_NOT_SHARED = 0.8
 T = TypeVar("T")
 
 
@@ -96,12 +84,12 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
     tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white, around.shading)
-    ways, parted = _separation(capture, zones, paper, texture, hollows)
+    ways, parted = parting_of(capture, zones, paper, texture, hollows)
     figures = SwatchMeasures(
         path=path,
         hue_shift=shift,
         value_range=values,
-        granulation=_granulation(capture, zones, paper, texture, tooth),
+        granulation=grain_of(capture, zones, paper, texture, tooth),
         tooth=tooth,
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
@@ -164,35 +152,6 @@ def _path(zones: SwatchZones, paper: Floats) -> DilutionPath | Absent:
     )
 
 
-def _granulation(
-    capture: CalibratedCapture, zones: SwatchZones, paper: Paper, texture: Texture | Absent, tooth: Tooth | Absent
-) -> Granulation | Absent:
-    if isinstance(texture, Absent):
-        return texture
-    cal = capture.calibration
-    known = None if isinstance(tooth, Absent) else tooth
-    found = granulation(texture.pixels, paper.texture, cal.blur_mm, cal.noise_l, texture.kind, known)
-    return found if isinstance(found, Absent) else replace(found, by_depth=_grain_by_depth(capture, zones, paper, known))
-
-
-def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper, tooth: Tooth | None) -> tuple[GrainAt, ...]:
-    """The index in heavy and in light colour: each plain zone, and stretches of the gradient."""
-    cal, white = capture.calibration, paper.colour.xyz
-    if cal.blur_mm is None or paper.texture is None:
-        return ()
-    places = [texture_of(z, white) for kind in ("masstone", "wash", "step") for z in zones.all(kind)]
-    places += [texture_of(z, white, (i / _STRETCHES, (i + 1) / _STRETCHES)) for z in zones.all("gradient") for i in range(_STRETCHES)]
-    found = []
-    for place in places:
-        if place is None or not place.pixels.good.any():
-            continue
-        pixels = place.pixels
-        depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
-        at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.with_shading)
-        found += [at] if at is not None else []
-    return tuple(sorted(found, key=lambda at: -at.depth))
-
-
 def _strength(zones: SwatchZones, paper: Paper) -> Strength | Absent:
     """Steps say their paint fraction as `dilution`, or as `fraction`."""
     steps = [
@@ -228,41 +187,6 @@ def _glaze(zones: SwatchZones, around: Surroundings) -> Glaze | Absent:
 def _evenness(gradient: MeasuredZone, paper: Paper) -> Gradient | Absent:
     found = gradient_evenness(gradient.pixels, gradient.zone.axis or "+x", paper.colour.xyz)
     return found or Absent("the gradient is too short to judge its evenness")
-
-
-def _separation(
-    capture: CalibratedCapture, zones: SwatchZones, paper: Paper, texture: Texture | Absent, hollows: Hollows | Absent
-) -> tuple[PixelPath | None, Separation | Absent]:
-    """With the path that it is judged by, and where each component sits as far as low lamps tell."""
-    if isinstance(texture, Absent):
-        return None, texture
-    # Of two pigments that part, a masstone's pale places tell the paint's colour at a depth as well. Steps of dilution do not: water
-    # parts pigments there more or less than in the wash, and so much paint of one depth would bend the path to itself.
-    plain = [z.fine for kind in ("gradient", "masstone") for z in zones.all(kind) if z.fine is not None]
-    pixels = [*plain, texture.pixels]
-    cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
-    unsaid = capture.picture.coarse_colour and coded is None
-    band = COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND
-    blur_mm = cal.blur_mm or 0.0
-    limit = LightLimit(band[1]) if unsaid else LightLimit(_FINEST, blur_mm)
-    path = pixel_path(pixels, white, limit, band)
-    mixed = None if path is None else MixedColours(pixels, path, white, blur_mm if unsaid else 0.0)
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
-    if isinstance(found, Separation):
-        found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
-    if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
-        return path, found
-    _, amounts = layers_of(texture.pixels, found.components, white)
-    seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
-    return path, replace(found, components=tuple(seated))
-
-
-def _doubt_of_differences(capture: CalibratedCapture, texture: Texture, paper: Paper) -> float:
-    """Relative standard uncertainty from calibration of what differs in a*, b* inside a wash: that of its colour, over the way
-    from the paper to it, as far as colours so near each other do not share it."""
-    lab = xyz_to_lab(np.median(texture.pixels.xyz[texture.pixels.good], axis=0).astype(float))
-    way = float(np.linalg.norm(lab - paper.colour.lab))
-    return _NOT_SHARED * float(np.linalg.norm(capture.calibration.colour_uncertainty(lab)[1][1:])) / max(way, 1.0)
 
 
 def _ink(zones: SwatchZones, around: Surroundings) -> ZoneColour | Absent:
