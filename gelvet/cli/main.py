@@ -2,12 +2,15 @@
 failed, 2 wrong usage or unreadable input."""
 
 import argparse
+import logging
 import sys
 from collections.abc import Sequence
 
 from gelvet.cli import card, compare, find, measure, serve, simulate, watch
 from gelvet.core.errors import GelvetError, NothingMeasurable
 
+# A library's own remarks on a damaged file would stand beside the one sentence that is said of it.
+logging.getLogger("tifffile").addHandler(logging.NullHandler())
 _COMMANDS = (measure, card, find, compare, simulate, serve, watch)
 
 

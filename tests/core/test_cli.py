@@ -53,6 +53,13 @@ class Measure(unittest.TestCase):
         self.assertRegex(printed, r"card TEST-CARD-01  tier target")
         self.assertIn("too grey", printed)
 
+    def test_half_a_file_is_one_line(self) -> None:
+        half = self.folder / "half.tif"
+        half.write_bytes(b"II*\0" + (10_000_000).to_bytes(4, "little") + bytes(200_000))  # what describes the picture stood at its end
+        status, _, errors = run("measure", half, "--layout", self.made.layout_path, "--reference", self.made.reference_path)
+        self.assertEqual((status, errors.count("\n")), (2, 1), errors)
+        self.assertIn("half.tif is damaged", errors)
+
     def test_a_missing_patch_is_a_warning(self) -> None:
         path = self.copy()
         target = self.folder / "card.reference.txt"
