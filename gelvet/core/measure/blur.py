@@ -28,19 +28,22 @@ def cosine_frequency(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
 
 def blur_gain(frequency: Floats, blur_mm: float) -> Floats:
     """What undoes the capture's Gaussian blur, at most 3 (measurement.md 4)."""
-    return np.asarray(np.exp(np.minimum(2 * (np.pi * blur_mm * frequency) ** 2, _LOG_GAIN)))
+    return gaussian_undone(frequency, blur_mm**2)
+
+
+def gaussian_undone(frequency: Floats, variance_mm2: float) -> Floats:
+    """What undoes a Gaussian of that variance, at most 3; of a variance below zero, what averages by so much."""
+    return np.asarray(np.exp(np.minimum(2 * variance_mm2 * (np.pi * frequency) ** 2, _LOG_GAIN)))
 
 
 def unblurred(light: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
     """`light` (h, w), in any unit where white is about 100, as it was before a Gaussian of σ `blur_mm`; never below 0.01."""
-    return light if blur_mm <= 0 else weighed(light, gain_over(light.shape, pixels_per_mm, blur_mm))
-
-
-def weighed(light: Floats, response: Floats) -> Floats:
-    """`light` (h, w) with each of its cosines times the `response` (h, w); never below 0.01."""
     from scipy.fft import dctn, idctn
 
-    return np.asarray(np.maximum(idctn(dctn(light, norm="ortho") * response, norm="ortho"), _LEAST_LIGHT))
+    if blur_mm <= 0:
+        return light
+    gain = gain_over(light.shape, pixels_per_mm, blur_mm)
+    return np.asarray(np.maximum(idctn(dctn(light, norm="ortho") * gain, norm="ortho"), _LEAST_LIGHT))
 
 
 @lru_cache(maxsize=16)

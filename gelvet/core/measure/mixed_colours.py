@@ -5,14 +5,12 @@ those that are only mixed lie further off.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-
-import numpy as np
+from dataclasses import dataclass
 
 from gelvet.core.arrays import Floats
 from gelvet.core.measure.blur import blur_gain
 from gelvet.core.measure.lightness_spectrum import band_pass
-from gelvet.core.measure.limited_light import grid_of
+from gelvet.core.measure.limited_light import averaged, grid_of
 from gelvet.core.measure.separation import PixelPath, field_variance, off_path, pixel_path
 from gelvet.core.measure.values import ZonePixels
 
@@ -27,30 +25,23 @@ _UNSURE = 0.02
 
 @dataclass(frozen=True, slots=True)
 class MixedColours:
-    """`zones` are those whose pixels the `path` was made of, `blur_mm` the blur that its limit leaves in them."""
+    """`zones` are those whose pixels the `path` was made of."""
 
     zones: Sequence[ZonePixels]
     path: PixelPath
     paper: Floats
-    blur_mm: float = 0.0
 
     def __call__(self, wash: ZonePixels) -> float:
         """How much of the wash's variance off the path is only mixed."""
-        extra_mm = _WIDER * float(np.hypot(self.blur_mm, self.path.limit.sd_mm))
-        softer_path = pixel_path([_softer(zone, extra_mm) for zone in self.zones], self.paper, self.path.limit, self.path.band)
+        extra_mm = _WIDER * self.path.limit.sd_mm
+        softer_path = pixel_path([averaged(zone, extra_mm**2) for zone in self.zones], self.paper, self.path.limit, self.path.band)
         if softer_path is None:
             return 0.0
         before = self._variance(wash, self.path, 0.0)
-        after = self._variance(_softer(wash, extra_mm), softer_path, extra_mm)
+        after = self._variance(averaged(wash, extra_mm**2), softer_path, extra_mm)
         return max(after - (1 + _UNSURE) * before, 0.0) / _GROWTH / wash.used_fraction
 
     def _variance(self, wash: ZonePixels, path: PixelPath, extra_mm: float) -> float:
         limited = path.limit.of(wash)
         frequency = grid_of(limited)
         return field_variance(off_path(limited, path, self.paper), (band_pass(frequency, path.band) * blur_gain(frequency, extra_mm)) ** 2)
-
-
-def _softer(zone: ZonePixels, sd_mm: float) -> ZonePixels:
-    import cv2
-
-    return replace(zone, xyz=np.asarray(cv2.GaussianBlur(zone.xyz, (0, 0), sd_mm * zone.pixels_per_mm)))

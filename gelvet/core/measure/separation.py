@@ -135,7 +135,7 @@ def separation(
         zone = replace(zone, good=zone.good & ~_as_fine(foreign, zone.good.shape))
         off = off_path(path.limit.of(zone), path, paper)
     frequency = grid_of(shown)
-    of_limited = np.asarray(((1 - low_pass(frequency, path.band[0])) * path.limit.rest_of(frequency, path.band[1], blur_mm)) ** 2)
+    of_limited = np.asarray(((1 - low_pass(frequency, path.band[0])) * path.limit.rest_of(frequency, path.band[1])) ** 2)
 
     def variance_off(of: ZonePixels) -> float:
         """Of the zone, or of other colours on its own pixels."""

@@ -69,10 +69,9 @@ def parting_of(
     cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
     unsaid = capture.picture.coarse_colour and coded is None
     band = COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND
-    blur_mm = cal.blur_mm or 0.0
-    limit = LightLimit(band[1]) if unsaid else LightLimit(_FINEST, blur_mm)
+    limit = LightLimit(band[1] if unsaid else _FINEST, cal.blur_mm or 0.0)
     path = pixel_path(pixels, white, limit, band)
-    mixed = None if path is None else MixedColours(pixels, path, white, blur_mm if unsaid else 0.0)
+    mixed = None if path is None else MixedColours(pixels, path, white)
     found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
