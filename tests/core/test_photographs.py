@@ -253,6 +253,9 @@ class Shots(Folder):
         self.assertIn("two shots", lacking_shots({"masstone"}, True, [], True)[0])
         self.assertIn("one more", lacking_shots({"masstone"}, True, [10.0, 350.0], True)[0])
         self.assertEqual(lacking_shots({"black_paper"}, False, [0.0, 180.0], True), [])
+        # A scan of the card turned round is lit from another side; one that lies as the first did is not.
+        self.assertEqual(lacking_shots({"masstone"}, True, [], True, [-179.0]), [])
+        self.assertIn("two shots", lacking_shots({"masstone"}, True, [], True, [0.4])[0])
 
 
 class Faults(Folder):

@@ -1,17 +1,20 @@
 """The stand-in bench is honest: its devices are no observers, its seeds repeat, and measuring never sees its truth."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.models import EXPANSIONS
-from gelvet.core.card.builder import SwatchLabel, build_card
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
 from gelvet.core.simulate.flakes import GLARE, Flakes, light_up, scatter_flakes
 from gelvet.core.simulate.paint import LayerTable, invented_paint, layer_table, paint_of_codes, pigment_amounts
-from gelvet.core.simulate.scanner import ScannerKind, device_weights, encode_tone
+from gelvet.core.simulate.painted_card import paint_card
+from gelvet.core.simulate.scanner import Scanner, ScannerKind, device_weights, encode_tone, scan
 from gelvet.core.simulate.spectra import PIGMENTS, WAVELENGTHS_NM, paper_reflectance, patch_spectra
 from gelvet.core.simulate.texture import smooth_noise
 from tests import simulated
@@ -92,6 +95,27 @@ class Textures(unittest.TestCase):
     def test_the_same_seed_is_the_same_card(self) -> None:
         one, two = (smooth_noise((40, 40), np.random.default_rng(5), 2.0) for _ in range(2))
         np.testing.assert_array_equal(one, two)
+
+
+class TurnedRound(unittest.TestCase):
+    def test_the_scanners_lamp_stays_at_the_head_of_the_page(self) -> None:
+        """A card turned round is lit from its foot, so that its relief is seen the other way; lying across, it is all on the page."""
+        layout = build_card("TURNED-1", "A6", [SwatchLabel("Even grey")], Design(tests=()))
+        paints = {"S1": paint_of_codes("Even grey", ("PBk9",), (1.0,))}
+        card = paint_card(layout, paints, device_weights("white-led"), seed=3, pixels_per_mm=8.0)
+        plain = Scanner(dpi=203, rotation_deg=0.0, noise=0.0, fall_off=0.0, relief_shading=0.02)
+
+        def paper(turn: int) -> Floats:
+            seen = scan(card, replace(plain, rotation_deg=90.0 * turn), 1)[..., 1].astype(float)
+            upright = np.rot90(seen, -turn)
+            height, width = upright.shape
+            middle = upright[int(0.6 * height) : int(0.8 * height), int(0.2 * width) : int(0.8 * width)]
+            return np.asarray(np.clip(middle / np.median(middle) - 1, -0.1, 0.1))
+
+        head, left, foot, right = (paper(turn) for turn in range(4))
+        self.assertLess(np.corrcoef(head.ravel(), foot.ravel())[0, 1], -0.8)
+        self.assertLess(np.corrcoef(left.ravel(), right.ravel())[0, 1], -0.8)
+        self.assertLess(abs(np.corrcoef(head.ravel(), left.ravel())[0, 1]), 0.3)
 
 
 class Sparkle(unittest.TestCase):

@@ -17,7 +17,7 @@ from PIL import Image as Pillow
 
 from gelvet.core.capture.drift import drift
 from gelvet.core.capture.gates import drift_gate
-from gelvet.site.bench.models import Card
+from gelvet.site.bench.models import Card, Question, Session
 from gelvet.site.captures.models import Arrival, Capture, CaptureState, Original, Shot, Upload
 from gelvet.site.captures.parcels import MAXIMUM_FILES
 from gelvet.site.captures.watching import WatchedFolder
@@ -214,6 +214,27 @@ class WithWorkers(OneCard, TransactionTestCase):
         for swatch in document["swatches"].values():
             self.assertLess(swatch["sheen"]["delta_e00"], 1)
             self.assertIsNone(swatch["sheen"]["absent"])
+
+    def test_the_scanner_takes_a_second_scan_of_the_card_turned_round(self) -> None:
+        Session.objects.update(question=Question.SPARKLE)
+        self.add(simulated.bench().image.read_bytes())
+        scanner = {"device": "flatbed", "dpi": 200, "rotation_deg": 180.4, "beside": True}
+        capture = self.use(scanner).json()
+        self.assertEqual([s["light"] for s in capture["shots"]], ["diffuse"])
+        [card] = self.send("get", "/api/inbox").json()["waiting"]
+        self.assertTrue(any("low lamp" in lack for lack in card["lacks"]))
+        work()
+        [shot] = Capture.objects.get().measurements.get().document["shots"]
+        self.assertAlmostEqual(abs(shot["rotation_deg"]), 179.6, delta=0.3)
+        self.assertLess(shot["registration_mm"], 0.1)
+        # Lit from the other side, it is what the glints of the first can be told by.
+        [card] = self.send("get", "/api/inbox").json()["waiting"]
+        self.assertFalse(any("low lamp" in lack for lack in card["lacks"]))
+        for refused in (
+            scanner | {"rotation_deg": 400},
+            {"device": "camera", "kind": "daylight", "tone": "srgb", "lamp_azimuth_deg": 0, "beside": True},
+        ):
+            self.assertEqual(self.use(refused).status_code, 400)
 
     def test_a_shot_without_a_card_spoils_nothing_and_says_which_it_is(self) -> None:
         self.add(simulated.bench().image.read_bytes())

@@ -13,12 +13,10 @@ from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.device import Device
 from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.capture.shots import TURNED_DEG, RegisteredShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.spaces import WHITE_D50
 
-# The light of a flatbed rides with the sensor: a card turned by this much is lit from another side.
-_TURNED_DEG = 30.0
 # Bare paper is read this finely, and where at least this share of a zone can be.
 _PAPER_PIXELS_PER_MM, _SHOWN = 6.0, 0.3
 
@@ -54,7 +52,7 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
         if shot.file.state != "dry":
             continue
         raking = shot.file.light != "diffuse"
-        if not raking and abs(turn_deg(turned, shot.geometry.rotation_deg)) < _TURNED_DEG:
+        if not raking and abs(turn_deg(turned, shot.geometry.rotation_deg)) < TURNED_DEG:
             continue
         lit = _evenly_lit(flat, shot)
         own_paper = None if lit is None else bare_paper(lit)

@@ -1,5 +1,6 @@
 """The shots of one capture: the flat one that colour is measured on, and others laid exactly over it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,6 +20,8 @@ from gelvet.core.card.layout import Layout
 
 # Glints and relief need lamps that differ by at least this (measurement.md 6).
 _OTHER_SIDE_DEG = 60.0
+# The light of a flatbed rides with the sensor: a card turned by this much is lit from another side.
+TURNED_DEG = 30.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,11 +77,13 @@ def _near_linear(picture: Picture) -> Floats:
     return np.repeat(curve[:, None], 3, axis=1)
 
 
-def lacking_shots(kinds: set[str], wants_sparkle: bool, lamps_deg: list[float | None], has_flat: bool) -> list[str]:
+def lacking_shots(
+    kinds: set[str], wants_sparkle: bool, lamps_deg: Sequence[float | None], has_flat: bool, turned_deg: Sequence[float] = ()
+) -> list[str]:
     """What the card's tests still lack, each a plain phrase. `kinds` are those of its zones, `lamps_deg` the azimuths of
-    its low-lamp shots."""
+    its low-lamp shots, `turned_deg` how far the card lay turned on other shots in even light."""
     lacking = [] if has_flat else ["a flat shot in even light, dry"]
-    if wants_sparkle or "black_paper" in kinds:
+    if (wants_sparkle or "black_paper" in kinds) and not any(abs(turn) >= TURNED_DEG for turn in turned_deg):
         apart = _sides(lamps_deg)
         if apart < 2:
             more = "two shots with a low lamp from different sides" if apart == 0 else "one more shot with the low lamp from another side"
@@ -86,7 +91,7 @@ def lacking_shots(kinds: set[str], wants_sparkle: bool, lamps_deg: list[float | 
     return lacking
 
 
-def _sides(lamps_deg: list[float | None]) -> int:
+def _sides(lamps_deg: Sequence[float | None]) -> int:
     """How many clearly different sides the lamp stood on."""
     sides: list[float] = []
     for azimuth in lamps_deg:

@@ -12,7 +12,7 @@ from gelvet.core.arrays import Floats, Mask
 
 MAXIMUM_GAIN = 3.0
 _LOG_GAIN = float(np.log(MAXIMUM_GAIN))  # no array scalar: it would make everything double
-_LEAST_LIGHT = 1e-2
+LEAST_LIGHT = 1e-2
 # What masked places are filled from: Gaussians around them (σ in px) and all of the zone, each trusted so much.
 _FROM_AROUND, _FROM_ALL = ((6.0, 1.0), (24.0, 1e-2)), 1e-4
 
@@ -43,7 +43,7 @@ def unblurred(light: Floats, pixels_per_mm: float, blur_mm: float) -> Floats:
     if blur_mm <= 0:
         return light
     gain = gain_over(light.shape, pixels_per_mm, blur_mm)
-    return np.asarray(np.maximum(idctn(dctn(light, norm="ortho") * gain, norm="ortho"), _LEAST_LIGHT))
+    return np.asarray(np.maximum(idctn(dctn(light, norm="ortho") * gain, norm="ortho"), LEAST_LIGHT))
 
 
 @lru_cache(maxsize=16)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.measure.blur import cosine_frequency, gaussian_undone
+from gelvet.core.measure.blur import LEAST_LIGHT, cosine_frequency, gaussian_undone
 from gelvet.core.measure.lightness_spectrum import HALF_RESPONSE
 from gelvet.core.measure.values import ZonePixels
 
@@ -38,8 +38,9 @@ class LightLimit:
     def of(self, zone: ZonePixels) -> ZonePixels:
         """`zone` so limited, and sampled no finer than that needs."""
         limited = averaged(zone, self.sd_mm**2 - self.blur_mm**2)
+        xyz = np.maximum(limited.xyz, LEAST_LIGHT)  # undone beside an edge, it may fall below
         step = max(1, int(zone.pixels_per_mm / (_SAMPLES_A_CYCLE * self.finest)))
-        xyz, good = np.ascontiguousarray(limited.xyz[::step, ::step]), zone.good[::step, ::step]
+        xyz, good = np.ascontiguousarray(xyz[::step, ::step]), zone.good[::step, ::step]
         return ZonePixels(xyz=xyz, good=good, pixels_per_mm=zone.pixels_per_mm / step)
 
     def rest_of(self, frequency: Floats, half_at: float) -> Floats:

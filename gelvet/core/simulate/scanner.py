@@ -10,6 +10,8 @@ from gelvet.core.simulate.flakes import light_up
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
+# Sine of the turn from which on a card lies across the glass.
+_ACROSS = 0.7
 _LAMP_ELEVATION_DEG = 45.0
 
 ScannerKind = Literal["white-led", "three-led"]
@@ -115,14 +117,16 @@ def sharpened(code: Floats, amount: float, blur_px: float) -> Floats:
 
 def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Floats:
     """Relief seen by a lamp on one side: slopes toward it are lighter. Printed matter and paint share it."""
-    slope = np.gradient(card.relief, axis=0) * card.pixels_per_mm
+    # The lamp rides with the sensor, on the side of the page's head.
+    lamp_deg = 270.0 - scanner.rotation_deg
+    down, across = np.gradient(card.relief)
+    slope = -(np.cos(np.radians(lamp_deg)) * across + np.sin(np.radians(lamp_deg)) * down) * card.pixels_per_mm
     shading = 1 + scanner.relief_shading * slope / max(float(slope.std()), 1e-6)
     dust: Image = np.ones(card.relief.shape, dtype=np.float32)
     for _ in range(12):
         y, x = int(rng.integers(0, dust.shape[0] - 4)), int(rng.integers(0, dust.shape[1] - 4))
         dust[y : y + 2, x : x + 3] = 0.4
-    # The lamp rides with the sensor, on the side of the page's head.
-    lit = light_up(card.device, card.flakes, card.pixels_per_mm, 270.0 - scanner.rotation_deg, _LAMP_ELEVATION_DEG)
+    lit = light_up(card.device, card.flakes, card.pixels_per_mm, lamp_deg, _LAMP_ELEVATION_DEG)
     return np.asarray(lit * (shading * dust)[..., None], dtype=np.float32)
 
 
@@ -132,6 +136,8 @@ def _placement(card: PaintedCard, scanner: Scanner) -> tuple[Floats, tuple[int, 
     width = round((card.layout.size_mm[0] + 2 * scanner.margin_mm) * ppmm)
     height = round((card.layout.size_mm[1] + 2 * scanner.margin_mm) * ppmm)
     angle = np.radians(scanner.rotation_deg)
+    if abs(np.sin(angle)) > _ACROSS:
+        width, height = height, width
     scale = card.pixels_per_mm / ppmm
     turn = scale * np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
     centre_scan = np.array([width / 2 - 0.5, height / 2 - 0.5])

@@ -14,9 +14,12 @@ from gelvet.site.results.models import Measurement
 
 
 def captures() -> QuerySet[Capture]:
-    """Each with its original, its other shots and, of its measurements, no more than the gates."""
-    gates = KeyTransform("gates", KeyTransform("calibration", "document"))
-    measurements = Measurement.objects.defer("document", "inputs").annotate(gates=gates)
+    """Each with its original, its other shots and, of its measurements, no more than the gates and how the shots lay."""
+    calibration = KeyTransform("calibration", "document")
+    measurements = Measurement.objects.defer("document", "inputs").annotate(
+        gates=KeyTransform("gates", calibration), rotation_deg=KeyTransform("rotation_deg", calibration),
+        laid=KeyTransform("shots", "document"),
+    )  # fmt: skip
     shots = Shot.objects.select_related("original")
     return Capture.objects.select_related("original").prefetch_related(Prefetch("measurements", measurements), Prefetch("shots", shots))
 

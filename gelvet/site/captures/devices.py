@@ -39,7 +39,8 @@ _ROW_LAG_PX, _FRINGES, _SHARPENING = (0.15, -0.1), (2e-4, -3e-4), (0.4, 1.0)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DeviceSettings:
-    """What the device panel sets. `lamp_azimuth_deg` None is even light; `fault` is something that goes wrong on purpose."""
+    """What the device panel sets. `lamp_azimuth_deg` None is even light; `fault` is something that goes wrong on purpose; `beside` lays the
+    shot over the newest flat one."""
 
     device: str = "flatbed"
     kind: str = "white-led"
@@ -53,6 +54,7 @@ class DeviceSettings:
     lamp_elevation_deg: float | None = None
     paint_state: str = "dry"
     fault: str | None = None
+    beside: bool = False
 
     def as_json(self) -> dict[str, Any]:
         return asdict(self)
@@ -72,6 +74,8 @@ class DeviceSettings:
         ):
             if value not in known:
                 raise Problem("unknown-setting", f"The simulated {what} are {', '.join(str(k) for k in known if k)}.")
+        if not -360 <= self.rotation_deg <= 360:
+            raise Problem("unknown-setting", "A card lies turned by an angle from -360 to 360°.")
         if not 75 <= self.dpi <= 600 or not 0 <= self.tilt_deg <= 40 or not 0 <= self.fall_off <= 0.9:
             raise Problem("unknown-setting", "The simulated devices scan at 75 to 600 dpi, tilt to 40° and lose up to 90 % of the light.")
         if flatbed and self.lamp_azimuth_deg is not None:

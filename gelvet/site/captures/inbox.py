@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.capture.placing.card_code import codes_in
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.shots import lacking_shots
@@ -83,7 +84,7 @@ def arrivals() -> list[Arrival]:
 
 
 def waiting(cards: Iterable[Card], now: datetime) -> list[Waiting]:
-    """`cards` with entries, timers and captures (and these with gates and shots) at hand."""
+    """`cards` with entries, timers and captures (and these with gates, shots and how those lay) at hand."""
     return [_waiting(card, now) for card in cards]
 
 
@@ -115,11 +116,20 @@ def _failed(capture: Capture) -> bool:
     return any_failed(gates)
 
 
+def _turned_deg(capture: Capture) -> list[float]:
+    """How far the card lay turned on the capture's other shots in even light, as its newest measurement found them."""
+    newest = next(iter(capture.measurements.all()), None)
+    laid = getattr(newest, "laid", None) or []
+    rotation = getattr(newest, "rotation_deg", None) or 0.0
+    return [turn_deg(rotation, s["rotation_deg"]) for s in laid if s["light"] == "diffuse" and s["state"] == "dry"]
+
+
 def lacks_of(card: Card, captures: list[Capture], good: list[Capture]) -> tuple[str, ...]:
     """What the card's tests still lack, in plain phrases."""
     lamps = [shot.azimuth_deg for c in captures if c.paint_state == "dry" for shot in c.shots.all() if shot.light == "rake"]
     kinds = {zone["kind"] for zone in card.layout["zones"]}
-    lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, lamps, bool(good))
+    turned = [turn for capture in good for turn in _turned_deg(capture)]
+    lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, lamps, bool(good), turned)
     if not any(c.paint_state == "wet" for c in captures) and not good:
         lacking.append("a flat shot while wet, if the drying shift matters")
     if "lifted" in kinds and "unlifted" not in kinds and not any(c.paint_state == "before_lifting" for c in captures):

@@ -153,11 +153,13 @@ def lay_beside_the_dry_one(capture: Capture) -> None:
 def take_with_device(card: Card, device: DeviceSettings) -> Capture:
     """Queues a shot by a simulated device, and its measuring."""
     refuse_unpaintable(card)
-    if device.lamp_azimuth_deg is None:
+    low = device.lamp_azimuth_deg is not None
+    if not low and not device.beside:
         return _queue_flat(card, source=device.device, paint_state=device.paint_state, settings=device.as_json())
     light = ShotLight(
-        paint_state=device.paint_state, low_lamp=True, azimuth_deg=device.lamp_azimuth_deg, elevation_deg=device.lamp_elevation_deg
-    ).checked()
+        paint_state=device.paint_state, low_lamp=low, beside=device.beside, azimuth_deg=device.lamp_azimuth_deg,
+        elevation_deg=device.lamp_elevation_deg,
+    ).checked()  # fmt: skip
     return _add_shot(card, light, settings=device.as_json())
 
 

@@ -152,8 +152,8 @@ def _take_simulated(capture: Capture, shots: list[Shot], layout: dict[str, Any],
         Capture.objects.filter(pk=capture.pk).update(original=capture.original)
     for shot in shots:
         if shot.original is None:
-            report("taking the shot with the lamp", 0.02)
-            shot.original = take_shot(capture.card, layout, settings_of(shot.settings), f"{capture.pk}-lamp-{shot.pk}")
+            report("taking another shot", 0.02)
+            shot.original = take_shot(capture.card, layout, settings_of(shot.settings), f"{capture.pk}-shot-{shot.pk}")
             Shot.objects.filter(pk=shot.pk).update(original=shot.original)
 
 

@@ -1408,6 +1408,11 @@ export interface components {
         /** DeviceIn */
         DeviceIn: {
             /**
+             * Beside
+             * @default false
+             */
+            beside?: boolean;
+            /**
              * Device
              * @default flatbed
              */

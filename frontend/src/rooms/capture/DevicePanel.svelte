@@ -18,6 +18,8 @@
   let fallOff = $state(12);
   let format = $state("jpeg-92");
   let lamp = $state("none");
+  let turn = $state("0");
+  let over = $state(false);
   let moment = $state("dry");
   let fault = $state("none");
   let shown = $state("");
@@ -58,17 +60,19 @@
   const flatbedFaults = new Set(["tilt", "white-balance", "veil", "shadow", "underexposed"]);
   const possible = $derived(device === "camera" ? faults : faults.filter((f) => !flatbedFaults.has(f.value)));
 
+  const low = $derived(device === "camera" && lamp !== "none");
   const settings = $derived<Device>({
     device,
     kind: kinds[device]!,
     tone: tones[device]!,
     dpi: Number(dpi),
-    rotation_deg: 0.4,
+    rotation_deg: 0.4 + Number(turn),
     tilt_deg: tilt,
     fall_off: fallOff / 100,
     file_format: format,
-    lamp_azimuth_deg: device === "camera" && lamp !== "none" ? Number(lamp) : null,
-    lamp_elevation_deg: device === "camera" && lamp !== "none" ? 20 : null,
+    lamp_azimuth_deg: low ? Number(lamp) : null,
+    lamp_elevation_deg: low ? 20 : null,
+    beside: over && !low,
     paint_state: moment,
     fault: possible.some((f) => f.value === fault) && fault !== "none" ? fault : null,
   });
@@ -155,6 +159,28 @@
         ]}
       />
     </div>
+  {/if}
+  <div>
+    <span class="text-faint text-xs">The card lies</span>
+    <Choice
+      label="The card lies"
+      bind:value={turn}
+      options={[
+        { value: "0", label: "upright" },
+        { value: "90", label: "on its left side" },
+        { value: "180", label: "upside down" },
+        { value: "270", label: "on its right side" },
+      ]}
+    />
+  </div>
+  {#if !low}
+    <label class="flex items-baseline gap-2">
+      <input type="checkbox" bind:checked={over} />
+      <span
+        >lay it over the newest flat shot <span class="text-faint text-xs">(turned round, or exposed otherwise)</span
+        ></span
+      >
+    </label>
   {/if}
   <div>
     <span class="text-faint text-xs">The paint</span>

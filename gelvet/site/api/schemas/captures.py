@@ -106,6 +106,7 @@ class DeviceIn(Schema):
     lamp_elevation_deg: float | None = None
     paint_state: str = "dry"
     fault: str | None = None
+    beside: bool = False
 
     def settings(self) -> DeviceSettings:
         return DeviceSettings(**self.dict()).checked()
