@@ -189,6 +189,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         u: f.sparkle?.strength_u,
         digits: 3,
         unit: " per cm²",
+        note: f.sparkle?.clipped ? "at least, some were too bright for the shot" : null,
         zone: "masstone",
       },
     ]),

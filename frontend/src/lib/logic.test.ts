@@ -46,6 +46,12 @@ describe("figures", () => {
     expect(figureText(row(figures(), "veil"))).toBe("4.2 ± 0.3 % · transparent");
     expect(figureText(row(figures(), "removed"))).toBe("75 ± 2 % · low staining");
   });
+  it("says that light too bright for the shot is at least so much", () => {
+    const glints = { density: 7.6, strength: 0.055, strength_u: 0.009, u: 1.5, absent: null };
+    const shown = (clipped: boolean) => row(figures({ sparkle: { ...glints, clipped } }), "glint_strength").note;
+    expect(shown(true)).toContain("at least");
+    expect(shown(false)).toBe(null);
+  });
   it("gives the reason in place of an absent figure", () => {
     const grey = figures({ hue_shift: { delta_h: null, delta_H: null, travel: null, u: null, absent: "too grey" } });
     expect(row(grey, "delta_h")).toMatchObject({ value: null, text: "", absent: "too grey" });

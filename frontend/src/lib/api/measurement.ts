@@ -69,6 +69,7 @@ export interface SwatchFigures {
     strength_u?: number | null;
     heavy?: number | null;
     light?: number | null;
+    clipped?: boolean | null;
     u: number | null;
     absent: string | null;
   };
