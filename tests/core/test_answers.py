@@ -35,6 +35,9 @@ class Answers(unittest.TestCase):
         self.assertRegex(found.sentences[0], r"^Nearest are Paint \d and Paint \d, \d+\.\d ΔE00")
         self.assertRegex(found.sentences[1], r"^Farthest apart are")
         self.assertEqual(len(found.table), len(self.figures) + 1)
+        shifts = [row[found.table[0].index("hue shift")] for row in found.table[1:]]
+        self.assertTrue(any(shift.startswith("−") for shift in shifts), shifts)
+        self.assertFalse(any("-" in shift for shift in shifts), shifts)
 
     def test_a_paint_beside_itself_cannot_be_told_apart(self) -> None:
         figures = self.figures["S1"]

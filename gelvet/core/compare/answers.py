@@ -12,7 +12,7 @@ from gelvet.core.colour.hue_names import nearest_hue, temperature
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.distance import COVERAGE, Comparison, compare_swatches
 from gelvet.core.compare.profile_words import profile_phrases
-from gelvet.core.compare.wording import difference_words
+from gelvet.core.compare.wording import difference_words, with_minus
 
 # A mix below this chroma is a grey; one that keeps this share of its parents' mean chroma is clean.
 GREY_CHROMA, CLEAN_SHARE = 10.0, 0.85
@@ -289,4 +289,4 @@ def _figures_table(swatches: Sequence[AnsweredSwatch], papers: bool = False) -> 
 
 
 def _number(value: float | None, unit: str = "", digits: int = 0) -> str:
-    return "–" if value is None else f"{value:.{digits}f}{unit}"
+    return "–" if value is None else with_minus(f"{value:.{digits}f}{unit}")

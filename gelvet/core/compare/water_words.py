@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from gelvet.core.compare.wording import Phrase
+from gelvet.core.compare.wording import Phrase, with_minus
 
 _WORTH_PARTED = 2.0
 _WORTH_STIRRED = 0.05
@@ -57,7 +57,8 @@ def _drying(found: Mapping[str, Any] | None) -> Phrase | None:
         return Phrase("drying", "Dries to the colour that it had wet, as far as can be told.", 0)
     lighter = f"{abs(at['delta_L']):.1f} L* {'lighter' if at['delta_L'] > 0 else 'darker'}"
     duller = f"{abs(at['delta_C']):.1f} C* {'duller' if at['delta_C'] < 0 else 'more vivid'}"
-    return Phrase("drying", f"Dries {lighter} and {duller} in masstone ({found['wash']['delta_L']:+.1f} L* in the wash).", 0)
+    in_wash = with_minus(f"{found['wash']['delta_L']:+.1f}")
+    return Phrase("drying", f"Dries {lighter} and {duller} in masstone ({in_wash} L* in the wash).", 0)
 
 
 def _backruns(found: Mapping[str, Any] | None) -> Phrase | None:

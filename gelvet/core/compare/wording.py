@@ -24,6 +24,11 @@ class Phrase:
     weight: float
 
 
+def with_minus(figure: str) -> str:
+    """A figure with a minus sign in place of a hyphen, as all pages write it."""
+    return figure.replace("-", "−")
+
+
 def phrases(comparison: Comparison) -> list[Phrase]:
     """What can be said of the second paint against the first, the plainest difference first."""
     said = [p for place in ("masstone", "wash") for p in _colour_phrases(comparison, place)]
