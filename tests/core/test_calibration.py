@@ -161,6 +161,11 @@ class Gates(unittest.TestCase):
         with self.assertRaisesRegex(NothingMeasurable, "do not stand where this layout has them"):
             calibrate(picture(), replace(self.layout, tags=moved), self.reference)
 
+    def test_tags_of_sizes_in_other_units_are_named(self) -> None:
+        shrunk = tuple(replace(t, size_mm=t.size_mm / 10) for t in self.layout.tags)
+        with self.assertRaisesRegex(NothingMeasurable, "as its layout says; check the tags' center_mm and size_mm"):
+            calibrate(picture(), replace(self.layout, tags=shrunk), self.reference)
+
     def test_missing_patches_are_named_and_no_reference_fails(self) -> None:
         some = ReferenceTarget(ids=self.reference.ids[3:], xyz=self.reference.xyz[3:])
         capture = calibrate(picture(), self.layout, some)

@@ -47,6 +47,7 @@ class CardLayouts(unittest.TestCase):
             "zones": {k: v for k, v in good.items() if k != "zones"},
             "rect_mm": good | {"zones": [zone | {"rect_mm": [1, 2, "wide", 4]}]},
             "size_mm": good | {"size_mm": [0, 148]},
+            "8.27 × 5.83 mm.*units": good | {"size_mm": [8.27, 5.83]},
         }
         for word, document in cases.items():
             with self.subTest(word=word), self.assertRaisesRegex(LayoutError, f"^bad.card.json.*{word}"):

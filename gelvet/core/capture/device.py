@@ -166,14 +166,12 @@ def patch_states(device: Device, geometry: Geometry, rows: KnownPatches, tone: T
         inner = rect.inset(0.12 * min(rect.width, rect.height))
         linear, good = linear_part(device.picture, geometry, inner, min(geometry.pixels_per_mm, 8.0), lookup)
         green = (linear / light.over(inner, linear.shape[:2]))[..., 1]
-        thirds = [np.median(green[:, part]) for part in _thirds(green.shape[1])] + [
-            np.median(green[part]) for part in _thirds(green.shape[0])
-        ]
         clipped.append(1 - good.mean())
-        slope.append(max(abs(thirds[0] - thirds[2]), abs(thirds[3] - thirds[5])) / (float(np.median(green)) + 0.03))
+        slope.append(max(_across(green), _across(green.T)) / (float(np.median(green)) + 0.03))
     return PatchStates(np.array(clipped), np.array(slope))
 
 
-def _thirds(count: int) -> tuple[slice, slice, slice]:
-    third = max(count // 3, 1)
-    return slice(0, third), slice(third, count - third), slice(count - third, count)
+def _across(light: Floats) -> float:
+    """How much lighter (h, w) is in its left third than in its right, or darker."""
+    third = max(light.shape[1] // 3, 1)
+    return abs(float(np.median(light[:, :third]) - np.median(light[:, -third:])))

@@ -9,6 +9,8 @@ from gelvet.core.errors import LayoutError
 from gelvet.core.formats.documents import check_document, parse_document, read_text
 
 _FEWEST_TAGS = 3
+# Of the smallest card, with room: a sheet in inches or centimetres has a shorter side.
+_LEAST_SIDE_MM = 30.0
 _KNOWN_ZONE_KEYS = {"id", "swatch", "kind", "rect_mm", "axis"}
 _KNOWN_KEYS = {"format", "version", "card_id", "size_mm", "fiducials", "reference", "zones", "swatches", "placement"}
 
@@ -79,6 +81,9 @@ def _check_consistency(layout: Layout, source: str) -> None:
         raise LayoutError(f"{source} has fewer than three tags, and does not say where its sheet lies in the image; use a card with tags.")
     if layout.placement is not None and (layout.tags or layout.patches):
         raise LayoutError(f"{source} has tags or patches and corners pulled by hand; keep one or the other.")
+    if layout.placement is None and min(layout.size_mm) < _LEAST_SIDE_MM:
+        across, down = layout.size_mm
+        raise LayoutError(f"{source} gives a card of {across:.4g} × {down:.4g} mm, too small for tags and swatches; check its units.")
     for what, ids in (
         ("zone", [z.id for z in layout.zones]),
         ("tag", [t.id for t in layout.tags]),

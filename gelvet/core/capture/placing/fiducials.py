@@ -144,6 +144,8 @@ def _too_few(ours: int, all_tags: int, seen: int) -> NothingMeasurable:
         return NothingMeasurable("No tags were found in the image; show the whole card with all its corners, or choose another file.")
     if ours == 0:
         return NothingMeasurable("The tags in the image belong to another card; choose the layout that was printed on it.")
+    if ours >= MINIMUM_TAGS:
+        return NothingMeasurable("The tags do not lie on the card as its layout says; check the tags' center_mm and size_mm.")
     return NothingMeasurable(
         f"Only {ours} of {all_tags} tags were found, too few to place the card; uncover the others and capture it again."
     )
