@@ -11,8 +11,9 @@ from gelvet.core.colour.spaces import lab_to_xyz
 from gelvet.core.measure.foreign_matter import rare_specks, without_foreign_matter
 from gelvet.core.measure.granulation import granulation, paper_texture
 from gelvet.core.measure.limited_light import LightLimit
+from gelvet.core.measure.pixel_path import pixel_path
 from gelvet.core.measure.quantities.texture import Granulation, Separation
-from gelvet.core.measure.separation import pixel_path, separation
+from gelvet.core.measure.separation import separation
 from gelvet.core.measure.strokes import thin_strokes
 from gelvet.core.measure.values import ZonePixels
 from gelvet.core.simulate.paint import paint_of_codes

@@ -7,8 +7,9 @@ from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.lightness_spectrum import SEPARATION_BAND
 from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.mixed_colours import MixedColours
+from gelvet.core.measure.pixel_path import pixel_path
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import pixel_path, separation
+from gelvet.core.measure.separation import separation
 from gelvet.core.measure.values import ZonePixels
 
 PAPER = np.array([88.0, 91.0, 74.0])

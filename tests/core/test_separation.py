@@ -12,8 +12,9 @@ from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.measure.components import end_members, unmix
 from gelvet.core.measure.granulation import paper_texture
 from gelvet.core.measure.limited_light import LightLimit
+from gelvet.core.measure.pixel_path import PixelPath, off_path, pixel_path
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import PixelPath, off_path, pixel_path, separation
+from gelvet.core.measure.separation import separation
 from gelvet.core.measure.values import ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.paint import paint_of_codes

@@ -11,7 +11,8 @@ from gelvet.core.arrays import Floats
 from gelvet.core.measure.blur import blur_gain
 from gelvet.core.measure.lightness_spectrum import band_pass
 from gelvet.core.measure.limited_light import averaged, grid_of
-from gelvet.core.measure.separation import PixelPath, field_variance, off_path, pixel_path
+from gelvet.core.measure.pixel_path import PixelPath, off_path, pixel_path
+from gelvet.core.measure.separation import field_variance
 from gelvet.core.measure.values import ZonePixels
 
 # The second average is this much wider than the first.

@@ -11,8 +11,9 @@ from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
 from gelvet.core.measure.limited_light import LightLimit
 from gelvet.core.measure.mixed_colours import MixedColours
+from gelvet.core.measure.pixel_path import PixelPath, pixel_path
 from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Separation, Tooth
-from gelvet.core.measure.separation import PixelPath, pixel_path, separation
+from gelvet.core.measure.separation import separation
 from gelvet.core.measure.swatch_zones import Paper, SwatchZones, Texture, texture_of
 from gelvet.core.measure.tooth import Hollows
 from gelvet.core.measure.values import Absent, tint_depth
