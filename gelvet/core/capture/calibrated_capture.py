@@ -172,6 +172,12 @@ class CalibratedCapture:
         slope = (self.colours(mean + steps) - self.colours(mean - steps)).T / (2 * np.diag(steps))
         return np.asarray(slope @ self.calibration.pixel_noise.at(mean) @ slope.T)
 
+    def shading(self, rect: Rect) -> Floats:
+        """Relative change (3,) of X, Y, Z for each of light, of colours like those of `rect`: 1 where the model goes in proportion."""
+        mean = self._mean_light(rect)
+        darker, lighter = (self.colours(mean * (1 + step)) for step in (-_NOISE_STEP, _NOISE_STEP))
+        return np.asarray((lighter - darker) / (lighter + darker) / _NOISE_STEP)
+
     def _mean_light(self, rect: Rect) -> Floats:
         """Mean device light (3,) of `rect`."""
         linear, good = self.linear(rect, _MEAN_PIXELS_PER_MM)

@@ -47,6 +47,10 @@ class PixelPath:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
         return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
 
+    def light_at(self, depth: Floats) -> Floats:
+        """XYZ (..., 3) float32 at `depth` (...)."""
+        return np.stack([np.interp(depth, self.depth, self.xyz[:, c]).astype(np.float32) for c in range(3)], axis=-1)
+
     def all_over(self, depth: Floats) -> Floats:
         """The same (h, w, 2) float32 for a zone's pixels, by a table of so many depths that it errs by a hundredth of a ΔE: quicker."""
         table = self.at(np.linspace(0, self.depth[-1], _TABLE)).astype(np.float32)

@@ -7,15 +7,13 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour_steps import CodedLight
-from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.blur import blur_gain
+from gelvet.core.measure.chance_colours import ChanceColours
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components
 from gelvet.core.measure.foreign_matter import rare_specks
 from gelvet.core.measure.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM, PaperTexture
 from gelvet.core.measure.lightness_spectrum import (
     SEPARATION_BAND,
-    band_pass,
     band_variance,
     low_pass,
     spectrum_of,
@@ -34,7 +32,10 @@ _COARSE_U = 0.3
 _RAISED_U = 0.15
 # How well it is known what averaging mixes, as a share of the index that it would make.
 _MIXED_U = 0.3
+# How well it is foretold what relief and noise do, as a share of the variance.
+_CHANCE_U = 0.25
 _NOTHING = 1e-9
+_AS_ON_PAPER = ChanceColours()
 
 
 def separation(
@@ -46,10 +47,11 @@ def separation(
     noise: Floats | None,
     coded: CodedLight | None = None,
     mixed: Callable[[ZonePixels], float] | None = None,
+    chance: ChanceColours = _AS_ON_PAPER,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
     file stores the zone's colours, where it does so in steps; `mixed` tells how much of a zone's variance
-    averaging makes.
+    averaging makes, `chance` what relief and noise do.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
@@ -81,18 +83,16 @@ def separation(
         return field_variance(off_path(path.limit.of(of), path, paper), of_limited) / of.used_fraction
 
     seen = field_variance(off, of_limited) / zone.used_fraction
-    middle = np.median(zone.xyz[zone.good], axis=0).astype(float)
-    slope = _slope_off(middle, path, paper)
-    response = (band_pass(grid_of(zone), path.band) * blur_gain(grid_of(zone), blur_mm)) ** 2
-    from_relief = float(((slope @ middle * _shade(texture, path.band)) ** 2).sum())
-    from_noise = _variance_off(slope, noise * float(response.mean()))
+    # A file's steps are found with noise and all.
+    by_chance = chance.off(zone, path, paper, _shade(texture, path.band), noise if coded is None else None)
+    from_chance = field_variance(by_chance, of_limited) / zone.used_fraction
     unsure, share = 0.0, None
-    if coded is not None:  # the replay holds the noise
+    if coded is not None:
         before = undone(seen, zone, path.xyz, coded, variance_off)
-        variance, from_noise = max(before.variance - from_relief, 0.0), 0.0
+        variance = max(before.variance - from_chance, 0.0)
         unsure = before.u / (2 * max(float(np.sqrt(variance)), _FAINT))
     else:
-        variance = max(seen - from_noise - from_relief, 0.0)
+        variance = max(seen - from_chance, 0.0)
         if mixed is not None:
             share = min(mixed(zone) / max(variance, _NOTHING), 1.0)
             unsure = _MIXED_U * float(np.sqrt(share * variance))
@@ -102,7 +102,7 @@ def separation(
         variance *= whole
         unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)]))
     index = float(np.sqrt(variance))
-    u = float(np.hypot(_uncertainty(zone, index, from_noise, from_relief), unsure))
+    u = float(np.hypot(_uncertainty(zone, index, from_chance), unsure))
     found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u, mixed=share)
 
@@ -112,21 +112,6 @@ def _as_fine(mask: Mask, shape: tuple[int, ...]) -> Mask:
     import cv2
 
     return np.asarray(cv2.resize(mask.astype(np.uint8), shape[::-1], interpolation=cv2.INTER_NEAREST) > 0)
-
-
-def _slope_off(xyz: Floats, path: PixelPath, paper: Floats) -> Floats:
-    """Change (2, 3) of the distance off the path for each unit of X, Y, Z at `xyz` (3,)."""
-
-    def off(value: Floats) -> Floats:
-        return np.asarray(xyz_to_lab(value)[1:] - path.at(np.asarray(tint_depth(value, paper))))
-
-    steps = 0.01 * xyz
-    return np.stack([(off(xyz + s * e) - off(xyz - s * e)) / (2 * s) for s, e in zip(steps, np.eye(3), strict=True)], axis=1)
-
-
-def _variance_off(slope: Floats, covariance: Floats) -> float:
-    """Variance off the path, a* and b* together, that a covariance (3, 3) in XYZ makes."""
-    return float(np.trace(slope @ covariance @ slope.T))
 
 
 def _shade(texture: PaperTexture, band: tuple[float, float]) -> float:
@@ -152,9 +137,9 @@ def field_variance(field: Floats, response: Floats) -> float:
     return total
 
 
-def _uncertainty(zone: ZonePixels, index: float, from_noise: float, from_relief: float) -> float:
+def _uncertainty(zone: ZonePixels, index: float, chance: float) -> float:
     area = zone.good.size / zone.pixels_per_mm**2
     grains = max(area / 0.6, 4)
     sampling = index / np.sqrt(2 * grains)
-    unsure = 0.2 * (from_noise + from_relief) / max(2 * index, 0.2)
+    unsure = _CHANCE_U * chance / max(2 * index, 0.2)
     return float(np.sqrt(sampling**2 + unsure**2 + 0.04**2))

@@ -6,6 +6,7 @@ import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.chance_colours import ChanceColours
 from gelvet.core.measure.components import layers_of
 from gelvet.core.measure.granulation import grain_at, granulation
 from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
@@ -73,7 +74,8 @@ def parting_of(
     limit = LightLimit(band[1] if unsaid else _FINEST, cal.blur_mm or 0.0)
     path = pixel_path(pixels, white, limit, band)
     mixed = None if path is None else MixedColours(pixels, path, white)
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed)
+    chance = ChanceColours(plain, capture.shading(texture.rect))
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed, chance)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:

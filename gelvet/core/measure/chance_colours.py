@@ -1,0 +1,64 @@
+"""What relief and noise alone make of one pigment's colours: they lie off its path, and no second pigment is meant.
+
+The path is made of the same pixels, shaded and noisy as they are. Within a smooth wash it follows them as far as they are spread,
+and beyond goes on with the paint: no slope at one depth says what shading does. So the wash is painted anew in the colours that the
+paint has elsewhere, shaded, made noisy, and judged by the path that it then makes.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.measure.lightness_spectrum import band_pass
+from gelvet.core.measure.limited_light import grid_of
+from gelvet.core.measure.pixel_path import PixelPath, off_path, pixel_path
+from gelvet.core.measure.values import ZonePixels, tint_depth
+
+# SD in mm of the Gaussian that makes noise as coarse as relief.
+_RELIEF_MM = 0.12
+_SEED = 11
+
+
+@dataclass(frozen=True, slots=True)
+class ChanceColours:
+    """`rest` are the paint's zones but for the wash; `shading` (3,) is by how much X, Y and Z change with light, 1 where in proportion: a
+    colour model that knows paints takes shaded paint for a little more of it."""
+
+    rest: Sequence[ZonePixels] = ()
+    shading: Floats = field(default_factory=lambda: np.ones(3))
+
+    def off(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None = None) -> Floats:
+        """Distance (h, w, 2) off its path of a wash of one pigment at the depths of `wash`, under light to which relief adds and takes a
+        share, `shade` (an SD) in the path's band, with noise of covariance `noise` (3, 3) in XYZ."""
+        elsewhere = (pixel_path(self.rest, paper, path.limit, path.band) if self.rest else None) or path
+        anew = self._painted(wash, elsewhere, paper, shade, noise)
+        judge = (pixel_path([*self.rest, anew], paper, path.limit, path.band) if self.rest else None) or path
+        return off_path(path.limit.of(anew), judge, paper)
+
+    def _painted(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None) -> ZonePixels:
+        rng = np.random.default_rng(_SEED)
+        relief = 1 + (shade * _relief(wash, path.band, rng))[..., None] * self.shading.astype(np.float32)
+        spread = np.zeros((3, 3)) if noise is None else np.linalg.cholesky(noise + 1e-12 * np.eye(3))
+        grain = rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ spread.T.astype(np.float32)
+
+        def painted(depth: Floats) -> Floats:
+            return np.asarray(path.light_at(depth) * relief + grain, dtype=wash.xyz.dtype)
+
+        depth = tint_depth(wash.xyz, paper)
+        # The wash's own depths are spread by relief and noise already.
+        middle, varied = float(np.median(depth[wash.good])), float(depth[wash.good].var())
+        added = float(((tint_depth(painted(depth), paper) - depth)[wash.good] ** 2).mean())
+        own = np.sqrt(max(1 - added / max(varied, 1e-12), 0.0))
+        return replace(wash, xyz=painted(middle + np.float32(own) * (depth - middle)))
+
+
+def _relief(zone: ZonePixels, band: tuple[float, float], rng: np.random.Generator) -> Floats:
+    """A field (h, w) float32, about as coarse as paper, whose SD in the band is 1."""
+    import cv2
+    from scipy.fft import dctn
+
+    waves = cv2.GaussianBlur(rng.standard_normal(zone.good.shape, dtype=np.float32), (0, 0), _RELIEF_MM * zone.pixels_per_mm)
+    in_band = dctn(waves, norm="ortho") * band_pass(grid_of(zone), band)
+    return np.asarray(waves / np.sqrt(np.mean(in_band**2)))
