@@ -79,6 +79,17 @@ class ByChance(unittest.TestCase):
             self.assertLess(found.index, 0.3)
             self.assertLess(found.index, 2 * found.u)
 
+    def test_noise_is_as_measured_even_where_its_covariance_is_none(self) -> None:
+        """Of zones that differ in nothing but noise; a covariance with a small share below zero is taken without it."""
+        wash, gradient = self.washes()[0]
+        path = pixel_path([gradient, wash], PAPER, LIMIT)
+        assert path is not None
+        noise = NOISE**2 * np.array([[1.0, 1.02, 0.5], [1.02, 1.0, 0.5], [0.5, 0.5, 1.0]])
+        self.assertLess(np.linalg.eigvalsh(noise).min(), 0)
+        off = ChanceColours([gradient]).off(wash, path, PAPER, 0.0, noise)
+        self.assertTrue(np.isfinite(off).all())
+        self.assertGreater(self.off(wash, off), 0.01)
+
     def test_a_model_that_takes_shading_for_paint_shades_less(self) -> None:
         wash, gradient = self.washes()[0]
         path = pixel_path([gradient, wash], PAPER, LIMIT)

@@ -40,8 +40,7 @@ class ChanceColours:
     def _painted(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None) -> ZonePixels:
         rng = np.random.default_rng(_SEED)
         relief = 1 + (shade * _relief(wash, path.band, rng))[..., None] * self.shading.astype(np.float32)
-        spread = np.zeros((3, 3)) if noise is None else np.linalg.cholesky(noise + 1e-12 * np.eye(3))
-        grain = rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ spread.T.astype(np.float32)
+        grain = np.float32(0) if noise is None else rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ _spread(noise).T
 
         def painted(depth: Floats) -> Floats:
             return np.asarray(path.light_at(depth) * relief + grain, dtype=wash.xyz.dtype)
@@ -52,6 +51,12 @@ class ChanceColours:
         added = float(((tint_depth(painted(depth), paper) - depth)[wash.good] ** 2).mean())
         own = np.sqrt(max(1 - added / max(varied, 1e-12), 0.0))
         return replace(wash, xyz=painted(middle + np.float32(own) * (depth - middle)))
+
+
+def _spread(covariance: Floats) -> Floats:
+    """What (3, 3) makes deviates of SD 1 vary so; measured, a covariance may be a little short of one."""
+    values, vectors = np.linalg.eigh(covariance)
+    return np.asarray(vectors * np.sqrt(np.maximum(values, 0)), dtype=np.float32)
 
 
 def _relief(zone: ZonePixels, band: tuple[float, float], rng: np.random.Generator) -> Floats:

@@ -50,8 +50,8 @@ def separation(
     chance: ChanceColours = _AS_ON_PAPER,
 ) -> Separation | Absent:
     """`zone` at full resolution, `texture` the bare paper's, `noise` (3, 3) the covariance of XYZ of single pixels; `coded` how the
-    file stores the zone's colours, where it does so in steps; `mixed` tells how much of a zone's variance
-    averaging makes, `chance` what relief and noise do.
+    file stores the zone's colours, where it does so in steps; `mixed` tells how much of a zone's variance averaging makes, `chance`
+    what relief and noise do.
 
     Where the path's band is only a part of the whole one, the index is what that part would be of the whole if colours parted as
     lightness does: pigments that part are what the grain is made of.
