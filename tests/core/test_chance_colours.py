@@ -28,10 +28,14 @@ def field(seed: int, width_mm: float, shape: tuple[int, int] = SHAPE) -> Floats:
     return np.asarray(waves / waves.std())
 
 
-def zone(density: Floats, seed: int, shade: float = SHADE, noise: float = NOISE) -> ZonePixels:
-    """Paint of that density (h, w, 3) on paper whose relief shades it, and noise."""
+def zone(density: Floats, seed: int, shade: float = SHADE, noise: float = NOISE, blur_mm: float = 0.0) -> ZonePixels:
+    """Paint of that density (h, w, 3) on paper whose relief shades it, blurred by the device, and noise."""
+    import cv2
+
     rng = np.random.default_rng(seed)
     light = PAPER * 10**-density * (1 + shade * field(seed + 100, 0.2, density.shape[:2]))[..., None]
+    if blur_mm:
+        light = np.asarray(cv2.GaussianBlur(light, (0, 0), blur_mm * PER_MM))
     xyz = (light + noise * rng.standard_normal(light.shape)).astype(np.float32)
     return ZonePixels(xyz=xyz, good=np.ones(xyz.shape[:2], bool), pixels_per_mm=PER_MM)
 
@@ -47,9 +51,9 @@ class ByChance(unittest.TestCase):
         self.texture = texture
         self.amounts = np.linspace(1.3, 0.02, 720)[None] * np.maximum(1 + 0.05 * field(7, 0.3, (170, 720)), 0.05)
 
-    def off(self, wash: ZonePixels, colours: Floats) -> float:
+    def off(self, wash: ZonePixels, colours: Floats, limit: LightLimit = LIMIT) -> float:
         low = np.exp2(-((grid_of(wash) / SEPARATION_BAND[0]) ** 2))
-        return field_variance(colours, ((1 - low) * LIMIT.rest_of(grid_of(wash), SEPARATION_BAND[1])) ** 2)
+        return field_variance(colours, ((1 - low) * limit.rest_of(grid_of(wash), SEPARATION_BAND[1])) ** 2)
 
     def told(self, wash: ZonePixels, gradient: ZonePixels) -> Separation:
         path = pixel_path([gradient, wash], PAPER, LIMIT)
@@ -57,21 +61,24 @@ class ByChance(unittest.TestCase):
         assert isinstance(found, Separation), found
         return found
 
-    def washes(self) -> list[tuple[ZonePixels, ZonePixels]]:
+    def washes(self, blur_mm: float = 0.0) -> list[tuple[ZonePixels, ZonePixels]]:
         """Of one pigment, from quite smooth to strongly granulating, each with its gradient."""
-        gradient = zone(self.amounts[..., None] * MAGENTA, 3)
+        gradient = zone(self.amounts[..., None] * MAGENTA, 3, blur_mm=blur_mm)
         amounts = [0.18 * np.maximum(1 + grain * field(1, 0.25), 0.05) for grain in (0.0, 0.05, 0.15, 0.4)]
-        return [(zone(amount[..., None] * MAGENTA, 2), gradient) for amount in amounts]
+        return [(zone(amount[..., None] * MAGENTA, 2, blur_mm=blur_mm), gradient) for amount in amounts]
 
     def test_what_relief_and_noise_do_to_one_pigment_is_foretold(self) -> None:
         """Where a smooth wash's path follows its own shading that is a sixth of what it is in ones that granulate."""
-        for wash, gradient in self.washes():
-            path = pixel_path([gradient, wash], PAPER, LIMIT)
-            assert path is not None
-            seen = self.off(wash, off_path(LIMIT.of(wash), path, PAPER))
-            told = ChanceColours([gradient]).off(wash, path, PAPER, SHADE_IN_BAND, NOISE**2 * np.eye(3))
-            self.assertGreater(seen, 0.15)
-            self.assertAlmostEqual(self.off(wash, told) / seen, 1, delta=0.15)
+        for blur_mm in (0.0, 0.06):
+            limit = LightLimit(5.0, blur_mm)
+            for number, (wash, gradient) in enumerate(self.washes(blur_mm)):
+                with self.subTest(blur_mm=blur_mm, number=number):
+                    path = pixel_path([gradient, wash], PAPER, limit)
+                    assert path is not None
+                    seen = self.off(wash, off_path(limit.of(wash), path, PAPER), limit)
+                    told = ChanceColours([gradient]).off(wash, path, PAPER, SHADE_IN_BAND, NOISE**2 * np.eye(3))
+                    self.assertGreater(seen, 0.15)
+                    self.assertAlmostEqual(self.off(wash, told, limit) / seen, 1, delta=0.15)
 
     def test_one_pigment_is_told_as_one_however_smooth(self) -> None:
         for wash, gradient in self.washes():

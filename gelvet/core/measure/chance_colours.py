@@ -39,7 +39,7 @@ class ChanceColours:
 
     def _painted(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None) -> ZonePixels:
         rng = np.random.default_rng(_SEED)
-        relief = 1 + (shade * _relief(wash, path.band, rng))[..., None] * self.shading.astype(np.float32)
+        relief = 1 + (shade * _relief(wash, path, rng))[..., None] * self.shading.astype(np.float32)
         grain = np.float32(0) if noise is None else rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ _spread(noise).T
 
         def painted(depth: Floats) -> Floats:
@@ -59,11 +59,15 @@ def _spread(covariance: Floats) -> Floats:
     return np.asarray(vectors * np.sqrt(np.maximum(values, 0)), dtype=np.float32)
 
 
-def _relief(zone: ZonePixels, band: tuple[float, float], rng: np.random.Generator) -> Floats:
-    """A field (h, w) float32, about as coarse as paper, whose SD in the band is 1."""
+def _relief(zone: ZonePixels, path: PixelPath, rng: np.random.Generator) -> Floats:
+    """A field (h, w) float32, about as coarse as paper, whose SD in the path's band is 1, as the capture's blur shows it."""
     import cv2
     from scipy.fft import dctn
 
-    waves = cv2.GaussianBlur(rng.standard_normal(zone.good.shape, dtype=np.float32), (0, 0), _RELIEF_MM * zone.pixels_per_mm)
-    in_band = dctn(waves, norm="ortho") * band_pass(grid_of(zone), band)
-    return np.asarray(waves / np.sqrt(np.mean(in_band**2)))
+    def softened(field: Floats, sd_mm: float) -> Floats:
+        return np.asarray(cv2.GaussianBlur(field, (0, 0), sd_mm * zone.pixels_per_mm), dtype=np.float32)
+
+    waves = softened(rng.standard_normal(zone.good.shape, dtype=np.float32), _RELIEF_MM)
+    in_band = dctn(waves, norm="ortho") * band_pass(grid_of(zone), path.band)
+    waves /= np.sqrt(np.mean(in_band**2))
+    return softened(waves, path.limit.blur_mm) if path.limit.blur_mm > 0 else waves

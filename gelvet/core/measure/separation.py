@@ -33,7 +33,7 @@ _RAISED_U = 0.15
 # How well it is known what averaging mixes, as a share of the index that it would make.
 _MIXED_U = 0.3
 # How well it is foretold what relief and noise do, as a share of the variance.
-_CHANCE_U = 0.25
+_CHANCE_U = 0.2
 _NOTHING = 1e-9
 _AS_ON_PAPER = ChanceColours()
 
