@@ -77,3 +77,25 @@ class Capturing(BrowserTest):
         page.get_by_label("Scans of this card").set_input_files(simulated.bench().image)
         expect(page.get_by_role("list", name="Other shots")).to_contain_text("even light", timeout=20_000)
         self.assertEqual(Shot.objects.get().light, "diffuse")
+
+    def test_the_panel_lays_a_second_scan_of_the_card_turned_round_over_the_first(self) -> None:
+        page = self.page
+        self.go(f"/capture/{simulated.CARD_ID}")
+        take = page.get_by_role("button", name="Take the shot")
+        take.press("Enter")
+        expect(page.get_by_text("from the simulated flatbed")).to_be_visible()
+        self.choose(page, "The card lies", "upside down")
+        over = page.get_by_role("checkbox", name=re.compile("lay it over the newest flat shot"))
+        over.press("Space")
+        expect(over).to_be_checked()
+        take.press("Enter")
+        shots = page.get_by_role("list", name="Other shots")
+        expect(shots).to_contain_text("even light")
+        expect(shots).to_contain_text("to be taken")
+        shot = Shot.objects.get()
+        self.assertEqual((Capture.objects.count(), shot.light, shot.azimuth_deg), (1, "diffuse", None))
+        self.assertAlmostEqual(shot.settings["rotation_deg"], 180.4)
+        # By a low lamp there is nothing to choose: such a shot always goes over the flat one.
+        self.choose(page, "Device", "camera on a stand")
+        self.choose(page, "Low lamp", "lamp from the head")
+        expect(over).to_have_count(0)

@@ -257,6 +257,8 @@ class Rooms(BrowserTest):
             "/paint": "Nothing waits to be painted",
             "/library": "No paint is here yet",
             "/ask/new/why": "There is no such question",
+            "/ask/new": "There is no such session",
+            "/ask/77": "is not there",
             "/compare": "Nothing lies side by side yet",
             "/none/at/all": "This address leads to no room",
             "/look/77": "is not there",
@@ -266,6 +268,8 @@ class Rooms(BrowserTest):
             with self.subTest(path=path):
                 self.go(path)
                 expect(self.page.get_by_text(words).first).to_be_visible()
+                # What is not there cannot be kept or thrown away.
+                expect(self.page.get_by_role("button", name=re.compile("Keep the changes|Into the bin"))).to_have_count(0)
 
     def test_keys_are_listed_and_every_control_has_a_name(self) -> None:
         session, _ = session_with_simulated_card()

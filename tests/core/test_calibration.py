@@ -73,6 +73,20 @@ class FlatScan(unittest.TestCase):
         assert blur is not None
         self.assertAlmostEqual(blur, 0.6, delta=0.12)
 
+    def test_shading_is_what_the_colour_model_makes_of_less_light(self) -> None:
+        """Of bare paper nearly all in proportion; of paints never more than a little off, and always the way that light goes."""
+        for zone in (z for z in self.layout.zones if z.kind in {"paper", "wash", "masstone"}):
+            with self.subTest(zone=zone.id):
+                told = self.capture.shading(zone.rect)
+                linear, _ = self.capture.linear(zone.rect, 4.0)
+                mean = linear.reshape(-1, 3).mean(axis=0, dtype=float)
+                dimmed = np.log(self.capture.colours(0.99 * mean) / self.capture.colours(mean)) / np.log(0.99)
+                np.testing.assert_allclose(told, dimmed, atol=0.1)
+                self.assertGreater(told.min(), 0.5)
+                self.assertLess(told.max(), 1.5)
+                if zone.kind == "paper":
+                    np.testing.assert_allclose(told, 1, atol=0.06)
+
     def test_patches_left_out_come_back(self) -> None:
         fit = self.capture.calibration.fit
         assert fit is not None

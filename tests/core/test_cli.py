@@ -60,6 +60,24 @@ class Measure(unittest.TestCase):
         self.assertEqual((status, errors.count("\n")), (2, 1), errors)
         self.assertIn("half.tif is damaged", errors)
 
+    def test_a_card_in_other_units_is_one_line_and_nothing_is_written(self) -> None:
+        for name, millimetres in (("inches", 25.4), ("centimetres", 10.0)):
+            with self.subTest(unit=name):
+                path = self.copy()
+                [card] = self.folder.glob("*.card.json")
+                document = json.loads(card.read_text())
+                document["size_mm"] = [side / millimetres for side in document["size_mm"]]
+                for place in document["zones"] + document["reference"]["patches"]:
+                    place["rect_mm"] = [value / millimetres for value in place["rect_mm"]]
+                for tag in document["fiducials"]["tags"]:
+                    tag["center_mm"] = [value / millimetres for value in tag["center_mm"]]
+                    tag["size_mm"] /= millimetres
+                card.write_text(json.dumps(document))
+                out = self.folder / f"{name}.json"
+                status, _, errors = run("measure", path, "--out", out)
+                self.assertEqual((status, errors.count("\n"), out.exists()), (2, 1, False), errors)
+                self.assertIn("check its units", errors)
+
     def test_a_missing_patch_is_a_warning(self) -> None:
         path = self.copy()
         target = self.folder / "card.reference.txt"

@@ -126,12 +126,16 @@
         <Button href="/compare/{id}">The answer so far</Button>
       {/if}
     {/if}
-    <Button onclick={() => void putAway()}>{session.data?.binned ? "Out of the bin" : "Into the bin"}</Button>
-    <Button primary onclick={() => void save()}>Keep the changes</Button>
+    {#if session.data}
+      <Button onclick={() => void putAway()}>{session.data.binned ? "Out of the bin" : "Into the bin"}</Button>
+      <Button primary onclick={() => void save()}>Keep the changes</Button>
+    {/if}
   {/snippet}
   {#snippet notebook()}
-    <PlanPreview preview={preview.data} fault={preview.error?.message} library={library.data} />
-    <HistoryList of={{ session: id }} />
+    {#if session.data}
+      <PlanPreview preview={preview.data} fault={preview.error?.message} library={library.data} />
+      <HistoryList of={{ session: id }} />
+    {/if}
   {/snippet}
   <div class="mb-3 space-y-2">
     {#if problem}<Notice kind="problem">{problem}</Notice>{/if}
@@ -151,6 +155,9 @@
     {#if session.data?.binned}<Notice>This session lies in the bin; nothing of it was erased.</Notice>{/if}
     {#if captured}<Notice>A card of this session was captured, so the order of its paints is fixed.</Notice>{/if}
     {#if session.error}<Notice kind="problem">{session.error.message}</Notice>{/if}
+    {#if Number.isNaN(id)}<Notice kind="problem"
+        >There is no such session; choose one on <a href="/">the bench</a>.</Notice
+      >{/if}
   </div>
   {#if library.data && session.data}<PlanForm
       {draft}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Library, Question } from "../../lib/api/client";
   import Choice from "../../lib/ui/Choice.svelte";
+  import NamedChoice from "../../lib/ui/NamedChoice.svelte";
   import type { PlanDraft } from "./plan.svelte";
 
   interface Props {
@@ -51,42 +52,33 @@
 {/if}
 <div class="grid grid-cols-2 gap-3">
   {#if !question?.several_papers}
-    <div>
-      <span class="text-faint text-xs">Paper</span>
-      <Choice
-        label="Paper"
-        bind:value={draft.paper}
-        options={[
-          { value: "", label: "not said" },
-          ...library.papers.map((p) => ({ value: String(p.id), label: p.name })),
-        ]}
-      />
-    </div>
-  {/if}
-  <div>
-    <span class="text-faint text-xs">Sheet</span>
-    <Choice
-      label="Sheet"
-      value={own ? "own" : draft.sheet}
-      options={[...library.sheets.map((s) => ({ value: s, label: s })), { value: "own", label: "own size" }]}
-      onchange={(value) => (draft.sheet = value === "own" ? "200x150" : value)}
+    <NamedChoice
+      label="Paper"
+      bind:value={draft.paper}
+      options={[
+        { value: "", label: "not said" },
+        ...library.papers.map((p) => ({ value: String(p.id), label: p.name })),
+      ]}
     />
-    {#if own}
-      <label class="mt-1 block">
-        <span class="text-faint text-xs">Width × height, mm</span>
-        <input type="text" bind:value={draft.sheet} />
-      </label>
-    {/if}
-  </div>
-  <div>
-    <span class="text-faint text-xs">Order</span>
-    <Choice label="Order" bind:value={draft.arrangement} options={options(library.arrangements)} />
-  </div>
+  {/if}
+  <NamedChoice
+    label="Sheet"
+    value={own ? "own" : draft.sheet}
+    options={[...library.sheets.map((s) => ({ value: s, label: s })), { value: "own", label: "own size" }]}
+    onchange={(value) => (draft.sheet = value === "own" ? "200x150" : value)}
+  />
+  {#if own}
+    <label class="mt-1 block">
+      <span class="text-faint text-xs">Width × height, mm</span>
+      <input type="text" bind:value={draft.sheet} />
+    </label>
+  {/if}
+</div>
+<div>
+  <span class="text-faint text-xs">Order</span>
+  <Choice label="Order" bind:value={draft.arrangement} options={options(library.arrangements)} />
   {#if !mixing}
-    <div>
-      <span class="text-faint text-xs">Masstone to wash by</span>
-      <Choice label="Masstone to wash by" bind:value={draft.application} options={options(library.applications)} />
-    </div>
+    <NamedChoice label="Masstone to wash by" bind:value={draft.application} options={options(library.applications)} />
   {/if}
   <label>
     <span class="text-faint text-xs">Each paint laid … times</span>
@@ -110,19 +102,16 @@
   </fieldset>
 {/if}
 {#if !mixing && stepped && draft.paints.length > 1}
-  <div>
-    <span class="text-faint text-xs">Tinting strength counted against</span>
-    <Choice
-      label="Tinting strength counted against"
-      value={draft.plan.strength_reference === null ? "" : String(draft.plan.strength_reference)}
-      disabled={fixed}
-      options={[
-        { value: "", label: "no paint" },
-        ...draft.paints.map((id) => ({ value: String(id), label: paintName(id) })),
-      ]}
-      onchange={(value) => (draft.strengthReference = value === "" ? null : Number(value))}
-    />
-  </div>
+  <NamedChoice
+    label="Tinting strength counted against"
+    value={draft.plan.strength_reference === null ? "" : String(draft.plan.strength_reference)}
+    disabled={fixed}
+    options={[
+      { value: "", label: "no paint" },
+      ...draft.paints.map((id) => ({ value: String(id), label: paintName(id) })),
+    ]}
+    onchange={(value) => (draft.strengthReference = value === "" ? null : Number(value))}
+  />
 {/if}
 <details>
   <summary class="cursor-pointer">How it is painted, and other wishes</summary>
@@ -142,15 +131,12 @@
       <span class="text-faint text-xs">Painter</span>
       <input type="text" bind:value={() => draft.practice.painter ?? "", (v) => (draft.practice.painter = v)} />
     </label>
-    <div>
-      <span class="text-faint text-xs">Brush</span>
-      <Choice
-        label="Brush"
-        value={draft.practice.brush ?? ""}
-        options={[{ value: "", label: "not said" }, ...library.brushes.map((b) => ({ value: b.name, label: b.name }))]}
-        onchange={(value) => (draft.practice.brush = value)}
-      />
-    </div>
+    <NamedChoice
+      label="Brush"
+      value={draft.practice.brush ?? ""}
+      options={[{ value: "", label: "not said" }, ...library.brushes.map((b) => ({ value: b.name, label: b.name }))]}
+      onchange={(value) => (draft.practice.brush = value)}
+    />
     {#if !mixing}
       <label>
         <span class="text-faint text-xs">Swatches on a card, at most</span>

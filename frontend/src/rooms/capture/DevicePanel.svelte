@@ -2,6 +2,7 @@
   import type { Device } from "../../lib/api/client";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
+  import NamedChoice from "../../lib/ui/NamedChoice.svelte";
   import { lampFrom, SIDES } from "./sides";
 
   interface Props {
@@ -100,42 +101,30 @@
       { value: "camera", label: "camera on a stand" },
     ]}
   />
-  <div>
-    <span class="text-faint text-xs">Light</span>
-    <Choice label="Light" bind:value={kinds[device]!} options={lights[device]!} />
-  </div>
+  <NamedChoice label="Light" bind:value={kinds[device]!} options={lights[device]!} />
   <div class="grid grid-cols-2 gap-2">
     {#if device === "flatbed"}
-      <div>
-        <span class="text-faint text-xs">Resolution</span>
-        <Choice
-          label="Resolution"
-          bind:value={dpi}
-          options={["150", "200", "300", "400", "600"].map((v) => ({ value: v, label: `${v} dpi` }))}
-        />
-      </div>
-    {:else}
-      <div>
-        <span class="text-faint text-xs">File</span>
-        <Choice
-          label="File"
-          bind:value={format}
-          options={[
-            { value: "jpeg-92", label: "JPEG" },
-            { value: "tiff-16", label: "TIFF, 16 bit" },
-            { value: "png-16", label: "PNG, 16 bit" },
-          ]}
-        />
-      </div>
-    {/if}
-    <div>
-      <span class="text-faint text-xs">Tone curve</span>
-      <Choice
-        label="Tone curve"
-        bind:value={tones[device]!}
-        options={curves[device]!.map((v) => ({ value: v, label: v === "camera" ? "with toe and shoulder" : v }))}
+      <NamedChoice
+        label="Resolution"
+        bind:value={dpi}
+        options={["150", "200", "300", "400", "600"].map((v) => ({ value: v, label: `${v} dpi` }))}
       />
-    </div>
+    {:else}
+      <NamedChoice
+        label="File"
+        bind:value={format}
+        options={[
+          { value: "jpeg-92", label: "JPEG" },
+          { value: "tiff-16", label: "TIFF, 16 bit" },
+          { value: "png-16", label: "PNG, 16 bit" },
+        ]}
+      />
+    {/if}
+    <NamedChoice
+      label="Tone curve"
+      bind:value={tones[device]!}
+      options={curves[device]!.map((v) => ({ value: v, label: v === "camera" ? "with toe and shoulder" : v }))}
+    />
     {#if device === "camera"}
       <label>
         <span class="text-faint block text-xs">Tilt, degrees</span>
@@ -148,31 +137,25 @@
     {/if}
   </div>
   {#if device === "camera"}
-    <div>
-      <span class="text-faint text-xs">Low lamp</span>
-      <Choice
-        label="Low lamp"
-        bind:value={lamp}
-        options={[
-          { value: "none", label: "none, even light" },
-          ...SIDES.map((s) => ({ value: s.value, label: lampFrom(Number(s.value)) })),
-        ]}
-      />
-    </div>
-  {/if}
-  <div>
-    <span class="text-faint text-xs">The card lies</span>
-    <Choice
-      label="The card lies"
-      bind:value={turn}
+    <NamedChoice
+      label="Low lamp"
+      bind:value={lamp}
       options={[
-        { value: "0", label: "upright" },
-        { value: "90", label: "on its left side" },
-        { value: "180", label: "upside down" },
-        { value: "270", label: "on its right side" },
+        { value: "none", label: "none, even light" },
+        ...SIDES.map((s) => ({ value: s.value, label: lampFrom(Number(s.value)) })),
       ]}
     />
-  </div>
+  {/if}
+  <NamedChoice
+    label="The card lies"
+    bind:value={turn}
+    options={[
+      { value: "0", label: "upright" },
+      { value: "90", label: "on its left side" },
+      { value: "180", label: "upside down" },
+      { value: "270", label: "on its right side" },
+    ]}
+  />
   {#if !low}
     <label class="flex items-baseline gap-2">
       <input type="checkbox" bind:checked={over} />
@@ -182,22 +165,16 @@
       >
     </label>
   {/if}
-  <div>
-    <span class="text-faint text-xs">The paint</span>
-    <Choice
-      label="The paint"
-      bind:value={moment}
-      options={[
-        { value: "dry", label: "dry and finished" },
-        { value: "wet", label: "still wet" },
-        { value: "before_lifting", label: "dry, before lifting" },
-      ]}
-    />
-  </div>
-  <div>
-    <span class="text-faint text-xs">Spoil it, to learn what the gates say</span>
-    <Choice label="Spoil it" bind:value={fault} options={possible} />
-  </div>
+  <NamedChoice
+    label="The paint"
+    bind:value={moment}
+    options={[
+      { value: "dry", label: "dry and finished" },
+      { value: "wet", label: "still wet" },
+      { value: "before_lifting", label: "dry, before lifting" },
+    ]}
+  />
+  <NamedChoice label="Spoil it" words="Spoil it, to learn what the gates say" bind:value={fault} options={possible} />
   {#if shown}
     {#if failed}
       <p class="font-serif">No preview: the settings are out of range, or a paint has no simulated optics.</p>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Paint } from "../../lib/api/client";
   import Button from "../../lib/ui/Button.svelte";
-  import Choice from "../../lib/ui/Choice.svelte";
+  import NamedChoice from "../../lib/ui/NamedChoice.svelte";
   import { codeNote, type PigmentList } from "../ask/plan.svelte";
   import { forget, keep, kept } from "../../lib/kept";
   import { isLabel, labelOf, splitCodes, type PaintLabel } from "./paint-label";
@@ -57,19 +57,16 @@
       placeholder="PB29 PV19"
     /></label
   >
-  <div>
-    <span class="text-faint text-xs">Form</span>
-    <Choice
-      label="Form"
-      bind:value={label.form}
-      options={[
-        { value: "tube", label: "tube" },
-        { value: "pan", label: "pan" },
-        { value: "dot", label: "sample dot" },
-        { value: "dry", label: "dry cake" },
-      ]}
-    />
-  </div>
+  <NamedChoice
+    label="Form"
+    bind:value={label.form}
+    options={[
+      { value: "tube", label: "tube" },
+      { value: "pan", label: "pan" },
+      { value: "dot", label: "sample dot" },
+      { value: "dry", label: "dry cake" },
+    ]}
+  />
   {#if typed.length}
     <ul class="col-span-2 text-xs" aria-live="polite" aria-label="What the codes mean">
       {#each typed as code (code)}<li>{codeNote(pigments, code)}</li>{/each}

@@ -4,6 +4,7 @@
   import { Attempt } from "../../lib/attempt.svelte";
   import Button from "../../lib/ui/Button.svelte";
   import Choice from "../../lib/ui/Choice.svelte";
+  import NamedChoice from "../../lib/ui/NamedChoice.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
 
@@ -58,10 +59,7 @@
           bind:value={fresh.password}
         /></label
       >
-      <div>
-        <span class="text-faint text-xs">Role</span>
-        <Choice label="Role" bind:value={fresh.role} options={roles} />
-      </div>
+      <NamedChoice label="Role" bind:value={fresh.role} options={roles} />
       <Button type="submit" primary>Add the account</Button>
     </form>
     <p class="text-faint mt-2 max-w-3xl text-xs">
