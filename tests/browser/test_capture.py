@@ -23,6 +23,24 @@ class Capturing(BrowserTest):
         expect(page.get_by_role("listbox")).to_have_count(0)
         expect(box).to_be_focused()
 
+    def test_nothing_is_claimed_of_a_card_before_it_has_arrived(self) -> None:
+        page = self.page
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route(f"**/api/cards/{simulated.CARD_ID}", hold)
+        with page.expect_request(f"**/api/cards/{simulated.CARD_ID}"):
+            self.go(f"/capture/{simulated.CARD_ID}")
+        expect(page.get_by_role("heading", name="Capture", exact=True)).to_be_visible()
+        for claim in ("None yet", "no simulated optics", "not trusted", "Drop scans"):
+            expect(page.get_by_text(claim)).to_have_count(0)
+        self.assertEqual(len(held), 1)
+        held[0].continue_()
+        expect(page.get_by_role("button", name="Take the shot")).to_be_enabled()
+        expect(page.get_by_text("None yet")).to_be_visible()
+
     def test_a_spoilt_shot_is_previewed_taken_and_its_fault_shown_on_the_card(self) -> None:
         page = self.page
         self.go(f"/capture/{simulated.CARD_ID}")

@@ -31,6 +31,6 @@
       </details>
     </li>
   {:else}
-    <li class="text-faint">Nothing was changed yet.</li>
+    {#if history.data}<li class="text-faint">Nothing was changed yet.</li>{/if}
   {/each}
 </ol>

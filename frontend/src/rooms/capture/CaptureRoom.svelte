@@ -72,25 +72,25 @@
 
 <Room title="Capture" subtitle={card.data ? `${card.data.session_name}, card ${card.data.number} (${id})` : id}>
   {#snippet notebook()}
-    {#if loose}
+    {#if card.data && loose}
       <h2 class="mb-2">A sheet without a printed card</h2>
       <p class="mb-3 font-serif">
         It has one image, and no reference patches: colours rest on the file's own profile, or on the paper taken for
         white. Each figure says which.
       </p>
       <Button href="/card/{id}/sheet">Correct its zones</Button>
-    {:else}
-      <DevicePanel card={id} paintable={card.data?.paintable ?? false} ontake={(device) => void useDevice(device)} />
+    {:else if card.data}
+      <DevicePanel card={id} paintable={card.data.paintable} ontake={(device) => void useDevice(device)} />
       <h2 class="mt-6 mb-2">Reference target</h2>
       <p class="mb-2 font-serif">
-        {card.data?.has_reference
+        {card.data.has_reference
           ? card.data.target
             ? `On this card lies the target “${card.data.target}” of the library.`
             : "The target's measured values are known for this card."
           : "The printed patches are not trusted: add the target's measured CGATS file before a capture."}
       </p>
       <FileButton label="Reference file" accept=".txt,.cgats,.cie,.it8" onfiles={(files) => void takeReference(files)}>
-        {card.data?.has_reference ? "Replace the file" : "Add the file"}
+        {card.data.has_reference ? "Replace the file" : "Add the file"}
       </FileButton>
       {#if library.data?.targets.length}
         <div class="mt-2">
@@ -112,7 +112,7 @@
   {/snippet}
   {#if problem}<div class="mb-3"><Notice kind="problem">{problem}</Notice></div>{/if}
   {#if card.error}<Notice kind="problem">{card.error.message}</Notice>{/if}
-  {#if !loose}
+  {#if card.data && !loose}
     <DropArea label="Scans of this card" onfiles={(files) => void uploads.add(files)}>
       <span class="font-serif text-base">Drop scans or photographs of this card here, or choose files</span><br />
       <span class="text-faint text-xs"
@@ -123,20 +123,22 @@
     <ShotLight bind:value={light} />
     <UploadLines outcomes={uploads.outcomes} />
   {/if}
-  <h2 class="mt-5 mb-2">Captures of this card</h2>
-  <ul class="space-y-3">
-    {#each [...(card.data?.captures ?? [])].reverse() as capture (capture.id)}
-      <CaptureEntry
-        {capture}
-        sizeMm={card.data!.layout.size_mm as [number, number]}
-        oncancel={() => void cancel(capture)}
-        onagain={() => void runAgain(capture)}
-        onremove={(shot) => void removeShot(shot)}
-      />
-    {:else}
-      <li class="text-faint font-serif">
-        None yet. Captures will lie here, each with its gates and what to do about them.
-      </li>
-    {/each}
-  </ul>
+  {#if card.data}
+    <h2 class="mt-5 mb-2">Captures of this card</h2>
+    <ul class="space-y-3">
+      {#each [...card.data.captures].reverse() as capture (capture.id)}
+        <CaptureEntry
+          {capture}
+          sizeMm={card.data.layout.size_mm as [number, number]}
+          oncancel={() => void cancel(capture)}
+          onagain={() => void runAgain(capture)}
+          onremove={(shot) => void removeShot(shot)}
+        />
+      {:else}
+        <li class="text-faint font-serif">
+          None yet. Captures will lie here, each with its gates and what to do about them.
+        </li>
+      {/each}
+    </ul>
+  {/if}
 </Room>

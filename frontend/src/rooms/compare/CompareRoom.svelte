@@ -99,7 +99,7 @@
           </label>
         </li>
       {:else}
-        <li class="text-faint py-1">None yet. Capture a card first.</li>
+        {#if library.data}<li class="text-faint py-1">None yet. Capture a card first.</li>{/if}
       {/each}
     </ul>
   {/snippet}
@@ -165,7 +165,7 @@
         {/each}
       </tbody>
     </table>
-  {:else}
+  {:else if chosen.length === 0 || comparison.data}
     <div class="bg-paper max-w-prose p-6">
       <h2 class="mb-2">Nothing lies side by side yet</h2>
       <p class="font-serif">
