@@ -8,6 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.card.layout import Axis
 from gelvet.core.colour.spaces import lightness, xyz_to_lab
+from gelvet.core.measure.drop_outline import outline
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
@@ -68,15 +69,21 @@ def water_drop(pixels: ZonePixels, paper: Floats) -> WaterDrop | Absent:
     if place is None:
         return Absent("no pale place is seen where the water should have dropped")
     rings = _rings(pixels, depth, place)
-    inside = int(np.argmax(rings.depth))
-    radius = _vertex(rings, inside)
-    outer = depth[pixels.good & (_distance(depth.shape, place, pixels.pixels_per_mm) > radius + _CLEAR_OF_RIM_MM)]
-    if inside in {0, len(rings.depth) - 1} or len(outer) < _FEWEST_OUTSIDE:
-        return Absent("the water ran to the zone's edge")
+    top = int(np.argmax(rings.depth))
+    ran = Absent("the water ran to the zone's edge")
+    if top in {0, len(rings.depth) - 1}:
+        return ran
+    sharp = tint_depth(pixels.xyz, paper)
+    ring = outline(sharp, pixels.good, place, float(rings.radius[top]), pixels.pixels_per_mm)
+    if ring is None:
+        return ran
+    outer = depth[pixels.good & ring.outside(depth.shape, pixels.pixels_per_mm, _CLEAR_OF_RIM_MM)]
+    if len(outer) < _FEWEST_OUTSIDE:
+        return ran
     outside = float(np.median(outer))
-    rim = float(rings.depth[inside] / outside)
+    rim = ring.depth / outside
     return WaterDrop(
-        area_mm2=float(np.pi * radius**2),
+        area_mm2=ring.area_mm2,
         rim=rim,
         u=float(rim * np.hypot(0.02, outer.std() / outside / np.sqrt(len(outer) / pixels.pixels_per_mm**2))),
         profile=np.column_stack([rings.radius, rings.depth]),
@@ -174,14 +181,6 @@ def _falls_to(rings: _Rings, depth: float) -> float | None:
     after, before = below[0], below[0] - 1
     part = (rings.depth[before] - depth) / (rings.depth[before] - rings.depth[after])
     return float(rings.radius[before] + part * _RING_MM)
-
-
-def _vertex(rings: _Rings, top: int) -> float:
-    """Radius of the parabola's top through a largest ring and its neighbours."""
-    if not 0 < top < len(rings.depth) - 1:
-        return float(rings.radius[top])
-    before, at, after = rings.depth[top - 1 : top + 2]
-    return float(rings.radius[top] + 0.5 * _RING_MM * (before - after) / (before - 2 * at + after))
 
 
 def _colour_at(rings: _Rings, radius: float) -> Floats:
