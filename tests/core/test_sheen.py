@@ -8,6 +8,9 @@ import numpy as np
 
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.sheen import body_mean
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
@@ -48,6 +51,20 @@ class Sheen(unittest.TestCase):
             self.assertLess(sheen["delta_e00"], 0.7)
             self.assertLess(sheen["delta_e00"], 2 * sheen["u"])
             self.assertFalse(sheen["claimed"])
+
+    def test_relief_that_a_low_lamp_shades_is_no_sheen_of_granulating_paint(self) -> None:
+        rng = np.random.default_rng(5)
+        grain = np.exp(0.5 * cv2.GaussianBlur(rng.standard_normal((300, 300)), (0, 0), 2.0) / 0.14)
+        even = np.stack([70 * 10 ** (-0.5 * grain), 80 * 10 ** (-0.8 * grain), 75 * 10 ** (-0.3 * grain)], axis=-1)
+        relief = cv2.GaussianBlur(rng.standard_normal((300, 300)), (0, 0), 2.0) / 0.14
+        shaded = even * np.clip(1 + 0.15 * relief, 0.1, None)[..., None]
+        glinting = shaded.copy()
+        glinting[::17, ::11] += 60.0  # a spot in 187
+        mean = [xyz_to_lab(body_mean(xyz.reshape(-1, 3))) for xyz in (even, shaded, glinting)]
+        median = [xyz_to_lab(np.median(xyz.reshape(-1, 3), axis=0)) for xyz in (even, shaded)]
+        self.assertGreater(float(ciede2000(*median)), 0.25)
+        self.assertLess(float(ciede2000(mean[0], mean[1])), 0.15)
+        self.assertLess(float(ciede2000(mean[1], mean[2])), 0.3)
 
     def test_paint_that_turns_under_one_lamp_is_told_by_how_much(self) -> None:
         card = lit_card()

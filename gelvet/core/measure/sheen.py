@@ -19,6 +19,8 @@ NOTHING_BELOW = 1.0
 _ON_WHITE, _ON_BLACK = ("masstone", "gradient"), ("black_paper",)
 _PIXELS_PER_MM, _BLOCK_PIXELS = 6.0, 12
 _EDGE_MM = 0.6
+# Of the lightest and of the darkest, so much counts for nothing: glints, and as many on the other side.
+_LEFT_OUT = 0.03
 # Greyer than this a body colour has no hue to turn.
 _COLOURED = 5.0
 # Patches end where darkness begins: below them a fitted curve's light is uncertain by so much of white (k = 1), what simulated
@@ -26,11 +28,13 @@ _COLOURED = 5.0
 _DARK_LIGHT_U, _SET_RIGHT_U = 0.001, 0.0006
 # How evenly a shot's light over one place is known, as a share of it, and what else shots of matte paint differ by, ΔE00 (k = 1).
 _LEVEL_U, _LEFT_U = 0.005, 0.2
+# A colour model made for paints misjudges light that a surface sends back by such a share of what it changes (k = 1).
+_SURFACE_SHARE_U = 0.2
 
 
 @dataclass(frozen=True, slots=True)
 class _Body:
-    """A zone under one light, its paper as white: median L*a*b* (3,), that of its blocks (n, 3), and how a small error of the
+    """A zone under one light, its paper as white: its L*a*b* (3,), that of its blocks (n, 3), and how a small error of the
     shot's level and one of the curve's dark end would change it (3,) each."""
 
     lab: Floats
@@ -40,7 +44,7 @@ class _Body:
 
 
 def sheen(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> Sheen | Absent:
-    """The largest CIEDE2000 of the median colour, paper-relative within each shot, between any two lights."""
+    """The largest CIEDE2000 of the body's colour, paper-relative within each shot, between any two lights."""
     if len(lights) < 2:
         return Absent("one shot cannot show how the colour changes with the light; add shots with a low lamp")
     lights = [light for light in lights if not light.other_contrast]
@@ -77,7 +81,7 @@ def _uncertainty(one: _Body, other: _Body) -> float:
     apart = one.blocks - other.blocks if one.blocks.shape == other.blocks.shape else np.zeros((1, 3))
     by_place = apart.std(axis=0) / np.sqrt(len(apart))
     middle = (one.lab + other.lab) / 2
-    parts = (by_place, one.by_level, other.by_level, one.by_dark - other.by_dark)
+    parts = (by_place, one.by_level, other.by_level, one.by_dark - other.by_dark, _SURFACE_SHARE_U * (one.lab - other.lab))
     return float(np.linalg.norm([_LEFT_U, *(float(ciede2000(middle, middle + part)) for part in parts)]))
 
 
@@ -90,11 +94,21 @@ def _body(light: LitShot, zone: Zone) -> _Body | None:
     xyz = light.capture.colours(linear) / light.paper
     height, width = (max(side // n, 1) for side in good.shape)
     parts = [xyz[n * i : n * i + n, n * j : n * j + n].reshape(-1, 3) for i in range(height) for j in range(width)]
-    medians = np.stack([np.median(xyz[good], axis=0), *(np.median(part, axis=0) for part in parts)]).astype(float)
-    lab = xyz_to_lab(medians * WHITE_D50)
+    lab = xyz_to_lab(np.stack([body_mean(part) for part in (xyz[good], *parts)]) * WHITE_D50)
     middle = np.median(linear[good], axis=0).astype(float)
     cal = light.capture.calibration
     level = cal.light.at(*(np.array(v) for v in zone.rect.centre))
     dark = (_SET_RIGHT_U if cal.dark_light else _DARK_LIGHT_U) * cal.bent_in_the_dark / level
     there = xyz_to_lab(light.capture.colours(np.stack([middle, middle * (1 + _LEVEL_U), middle + dark])) / light.paper * WHITE_D50)
     return _Body(lab=lab[0], blocks=lab[1:], by_level=there[1] - there[0], by_dark=there[2] - there[0])
+
+
+def body_mean(xyz: Floats) -> Floats:
+    """Mean (3,) of pixels (n, 3) without the lightest, which are glints, nor as many of the darkest.
+
+    A low lamp shades the paper's relief: that spreads the light of granulating paint, and would move its median though the paint
+    sends back as much as before.
+    """
+    order = np.argsort(xyz[:, 1])
+    edge = int(_LEFT_OUT * len(order))
+    return np.asarray(xyz[order[edge : len(order) - edge]].mean(axis=0, dtype=float))
