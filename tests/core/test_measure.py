@@ -120,6 +120,25 @@ class Grain(unittest.TestCase):
         self.assertEqual((along_x.anisotropy_deg, along_y.anisotropy_deg), (0.0, 90.0))
         self.assertTrue(along_x.brush_marks)
 
+    def test_relief_that_a_lamp_shades_from_one_side_is_no_brush_mark(self) -> None:
+        def shaded(lightness: float, grain: float, seed: int) -> ZonePixels:
+            """Relief of waves that all run down the card, and grain that runs every way."""
+            import cv2
+
+            rng = np.random.default_rng(seed)
+            shape = (round(16 * SCALE), round(24 * SCALE))
+            relief = cv2.GaussianBlur(rng.standard_normal(shape), (0, 0), 0.5 * SCALE, sigmaY=0.08 * SCALE)
+            even = cv2.GaussianBlur(rng.standard_normal(shape), (0, 0), 0.12 * SCALE)
+            seen = lightness + 0.4 * (lightness + 16) / 111 * relief / relief.std() + grain * even / even.std()
+            return pixels(lab_to_xyz(np.stack([seen, 0 * seen, 0 * seen], axis=-1)))
+
+        paper = paper_texture([shaded(95, 0.0, n) for n in (1, 2)], 0.0, np.empty((0, 2)))
+        for grain in (0.0, 0.5):
+            found = granulation(shaded(80, grain, 3), paper, 0.0, np.empty((0, 2)), "wash")
+            assert isinstance(found, Granulation)
+            self.assertLess(found.anisotropy, 0.4)
+            self.assertFalse(found.brush_marks)
+
     def test_dark_specks_lean_one_way_and_pale_specks_the_other(self) -> None:
         base = grainy(70, 0.2, 0.4, 6)
         rng = np.random.default_rng(7)

@@ -30,15 +30,19 @@ BRUSH_MARKS_ABOVE = 0.6
 _PLACES_PIXELS_PER_MM = 12.0
 # How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
 _TOOTH_UNKNOWN = 0.35
+# How well the paper's share of each direction is known, as a share of it: relief differs from place to place.
+_PAPER_KNOWN = 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class PaperTexture:
-    """What bare paper contributes, seen through the same capture: lightness, variance in each band, ring spectrum."""
+    """What bare paper contributes, seen through the same capture: lightness, variance in each band, that of grain in four directions
+    (4,), ring spectrum."""
 
     mean_l: float
     variance: dict[tuple[float, float], float]
     rings: Floats
+    sectors: Floats
     eye_variance: float = 0.0
 
     def scale_to(self, lightness_l: float) -> float:
@@ -61,8 +65,9 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
         for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
     }
     rings = np.mean([_rings(s, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    sectors = np.median([_sectors(s, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
     eye = [eye_variance(s, n) for s, n in zip(spectra, noises, strict=True)]
-    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, float(np.median(eye)))
+    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, sectors, float(np.median(eye)))
 
 
 def granulation(
@@ -77,10 +82,10 @@ def granulation(
     noise = noise_at(noise_l, spectrum.mean_l)
     variance = band_variance(spectrum, GRAIN_BAND, noise)
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
-    anisotropy, direction, weakened = _anisotropy(spectrum)
-    brush_marks = anisotropy > BRUSH_MARKS_ABOVE
+    marks = _marks(_sectors(spectrum, noise), paper.sectors * paper.scale_to(spectrum.mean_l) ** 2)
+    brush_marks = marks.anisotropy > BRUSH_MARKS_ABOVE
     r = 0.0 if tooth is None else tooth.with_shading
-    judged = variance * (weakened if brush_marks else 1.0)
+    judged = variance - (marks.excess if brush_marks else 0.0)
     index = grain_index(judged, paper_sd, r)
     grain_mm = _grain_width(spectrum, paper, noise) if index > 0.15 else None
     area = wash.good.size / wash.pixels_per_mm**2
@@ -91,8 +96,8 @@ def granulation(
         grain_mm=grain_mm,
         mottle=_mottle(spectrum, paper, wash, noise),
         fine=_fine(spectrum, paper, wash, noise),
-        anisotropy=anisotropy,
-        anisotropy_deg=direction if anisotropy > 0.2 else None,
+        anisotropy=marks.anisotropy,
+        anisotropy_deg=marks.direction_deg if marks.anisotropy > 0.2 else None,
         brush_marks=brush_marks,
         skew=_skew(spectrum),
         u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + 0.03**2)),
@@ -217,25 +222,39 @@ def _grain_width(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float
     return float(2 * (radius[below - 1] + (before - 0.5) / (before - after) * 0.004))
 
 
-def _anisotropy(spectrum: Spectrum) -> tuple[float, float, float]:
-    """Anisotropy 0 to 1, direction of the marks in degrees, and the share of the power that is left when the
-    strongest sector is brought down to the mean of the others."""
+def _sectors(spectrum: Spectrum, noise: float) -> Floats:
+    """Variance (4,) of L* in the grain band, the sensor's noise taken off, of waves that run in four sectors around 0, 45, 90 and
+    135 degrees."""
     height, width = spectrum.lightness.shape
     window = np.hanning(height)[:, None] * np.hanning(width)[None]
     power = np.abs(np.fft.fft2(spectrum.lightness * window)) ** 2
     fy = np.fft.fftfreq(height, 1 / spectrum.pixels_per_mm)[:, None]
     fx = np.fft.fftfreq(width, 1 / spectrum.pixels_per_mm)[None]
-    frequency = np.hypot(fx, fy)
-    power *= band_pass(frequency, GRAIN_BAND) ** 2
+    power *= band_pass(np.hypot(fx, fy), GRAIN_BAND) ** 2
     sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
-    sums = np.bincount(sector.ravel(), power.ravel(), minlength=4)
-    strongest = int(np.argmax(sums))
-    total = float(sums.sum())
-    others = (total - float(sums[strongest])) / 3
-    if total <= 0:
-        return 0.0, 0.0, 1.0
-    spread = float((sums.max() - sums.min()) / (sums.max() + sums.min()))
-    return spread, float((45 * strongest + 90) % 180), 4 * others / total
+    shares = np.bincount(sector.ravel(), power.ravel(), minlength=4)
+    seen, true = band_variance(spectrum, GRAIN_BAND, 0.0), band_variance(spectrum, GRAIN_BAND, noise)
+    # Noise goes all ways alike.
+    return np.asarray(seen * shares / max(float(shares.sum()), 1e-12) - (seen - true) / 4)
+
+
+@dataclass(frozen=True, slots=True)
+class _Marks:
+    """Anisotropy 0 to 1, the direction of the marks, and by how much variance the strongest sector exceeds the mean of the others."""
+
+    anisotropy: float
+    direction_deg: float
+    excess: float
+
+
+def _marks(wash: Floats, paper: Floats) -> _Marks:
+    """From the variances (4,) of the wash and of the paper beneath it: the relief is shaded one way by a lamp on one side, which is no
+    brush's doing."""
+    own = np.maximum(wash - paper, _PAPER_KNOWN * float(paper.mean()) + 1e-9)
+    strongest = int(np.argmax(own))
+    others = float(np.delete(own, strongest).mean())
+    spread = float((own.max() - own.min()) / (own.max() + own.min()))
+    return _Marks(spread, float((45 * strongest + 90) % 180), float(own.max()) - others)
 
 
 def _skew(spectrum: Spectrum) -> float:
