@@ -172,6 +172,13 @@ class Sparkling(unittest.TestCase):
         found = glints_in(_lamps(strong | faint, 0.03, rng), _PLACE, _SCALE)[0]
         self.assertEqual(len(found.energy_mm2), 40)
 
+    def test_steep_slopes_of_rough_paper_are_no_glints_where_lamps_stand_across(self) -> None:
+        for azimuths in ((10.0, 100.0, 190.0, 280.0), (0.0, 120.0, 240.0), (0.0, 180.0)):
+            with self.subTest(azimuths=azimuths):
+                for told, number in ((False, 50), (True, 20)):
+                    found = glints_in(_on_slopes(azimuths, told=told), _PLACE, _SCALE)[0]
+                    self.assertEqual(len(found.energy_mm2), number)
+
 
 _SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)
 
@@ -193,6 +200,23 @@ def _lamps(glints: dict[tuple[int, int], float], flake_mm: float, rng: np.random
     return cast("list[LitShot]", shots)
 
 
+def _on_slopes(azimuths: tuple[float, ...], *, told: bool) -> list[LitShot]:
+    """Lamps around paper with thirty steep slopes that face the first one, in whose light twenty flakes shine as well."""
+    import cv2
+
+    rng = np.random.default_rng(4)
+    shape = (int(_PLACE.height * _SCALE), int(_PLACE.width * _SCALE))
+    slopes, flakes = np.zeros((2, *shape))
+    places = rng.permutation(np.mgrid[10:220:14, 10:240:14].reshape(2, -1).T)
+    slopes[tuple(places[:30].T)], flakes[tuple(places[30:50].T)] = 0.005 * _SCALE**2, 0.008 * _SCALE**2
+    shots = []
+    for azimuth in azimuths:
+        spots = slopes * np.cos(np.radians(azimuth - azimuths[0])) + flakes * (azimuth == azimuths[0])
+        light = 0.7 + cv2.GaussianBlur(spots, (0, 0), 0.8) + 0.004 * rng.standard_normal(shape)
+        shots.append(_KnownLight(np.repeat(light[..., None], 3, axis=2).astype(np.float32), azimuth if told else None))
+    return cast("list[LitShot]", shots)
+
+
 class _KnownLight:
     """Paper-relative light as a device would have given it, without the device."""
 
@@ -201,8 +225,10 @@ class _KnownLight:
         calibration=SimpleNamespace(geometry=SimpleNamespace(pixels_per_mm=_SCALE)), picture=SimpleNamespace(coarse_colour=False)
     )
 
-    def __init__(self, light: Floats) -> None:
-        self.light = light
+    raking = True
+
+    def __init__(self, light: Floats, azimuth_deg: float | None = None) -> None:
+        self.light, self.azimuth_deg = light, azimuth_deg
 
     def relative(self, rect: Rect, pixels_per_mm: float) -> tuple[Floats, Mask]:
         return self.light, np.ones(self.light.shape[:2], dtype=bool)

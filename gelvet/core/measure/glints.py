@@ -28,6 +28,9 @@ _USUAL_FLAKES = 3
 _FEWEST_ALIKE, _PLAINLY = 3, 0.3
 # Dark spots near a bright one of so many SDs, unless they are nearly as strong, are its rings.
 _RING_FROM, _RING_SHARE = 12.0, 0.8
+# A slope of the paper that faces one lamp turns away from those across: it loses there this share or more of what it gains here, where
+# a glint is merely dark. So much must stand across, one lamp straight across being 1.
+_TURNS_AWAY, _ACROSS = 0.4, 0.45
 _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.3, 1, 0.7
 
 
@@ -61,6 +64,7 @@ class _View:
     colour_is_fine: bool
     judged: Mask  # False where the image is overexposed over more than a glint's width
     dark: Floats  # (h, w) how dark a spot centred here is, in SDs
+    azimuth_deg: float | None  # of its low lamp
 
 
 def glints_in(shots: Sequence[LitShot], rect: Rect, pixels_per_mm: float) -> list[ShotGlints]:
@@ -83,7 +87,7 @@ def _view(shot: LitShot, rect: Rect, pixels_per_mm: float) -> _View:
     matched = matched_to_spots(excess, spreads, pixels_per_mm)
     return _View(
         relative, around, np.where(overexposed, 0, matched.energy * around), matched.sigma * around, spread, pixels_per_mm, good,
-        colour_is_fine, ~overexposed, np.where(overexposed, 0, matched.dark / matched.sigma),
+        colour_is_fine, ~overexposed, np.where(overexposed, 0, matched.dark / matched.sigma), shot.azimuth_deg if shot.raking else None,
     )  # fmt: skip
 
 
@@ -186,7 +190,7 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
         near = np.asarray(cv2.dilate(other.energy, np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)))
         there = np.maximum(near, _DARK_SIGMAS * other.sigma)[peaks[:, 0], peaks[:, 1]]
         darkest = np.minimum(darkest, there)
-    real = ~_echoes(peaks, strongest, own.spread, pixels_per_mm)
+    real = ~_echoes(peaks, strongest, own.spread, pixels_per_mm) & ~_slopes(own, views, peaks, strongest)
     changing = np.flatnonzero(real & (strongest >= _CHANGES_BY * darkest))
     spots = _spots(own, peaks[changing])
     energy = np.array([s.energy for s in spots]) * area
@@ -213,6 +217,19 @@ def _echoes(peaks: Image, strength: Floats, spread: float, pixels_per_mm: float)
             weak, strong = (one, other) if strength[one] < strength[other] else (other, one)
             found[weak] |= strength[weak] < share * strength[strong]
     return found
+
+
+def _slopes(own: _View, views: Sequence[_View], peaks: Image, strength: Floats) -> Mask:
+    """Which spots (n,) at `peaks` (n, 2) with their `strength` (n,) are slopes of the paper's relief that face this lamp: their light
+    goes with the cosine of the angle between them and a lamp, and falls below their surroundings' where lamps stand across."""
+    across, loss = 0.0, np.zeros(len(peaks))
+    for other in views:
+        if own.azimuth_deg is None or other.azimuth_deg is None:
+            continue
+        away = max(-float(np.cos(np.radians(other.azimuth_deg - own.azimuth_deg))), 0.0)
+        across += away**2
+        loss += away * other.energy[peaks[:, 0], peaks[:, 1]]
+    return np.asarray(loss < -_TURNS_AWAY * across * strength) if across >= _ACROSS else np.zeros(len(peaks), dtype=bool)
 
 
 def _tail(view: _View, area_cm2: float) -> float:

@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from gelvet.core.colour.spaces import WHITE_D50
 from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.quantities.layers import Hiding
 from gelvet.core.measure.values import Absent, ZoneColour
 
-_MINIMUM_CONTRAST = 0.2
+_MINIMUM_CONTRAST, _LEAST_U = 0.2, 0.001
 
 
 def hiding(
@@ -22,15 +23,21 @@ def hiding(
     paper_l, ink_l, over_l, beside_l = (float(z.lab[0]) for z in (paper, ink, over, beside))
     channel = int(np.argmax(own))
     veil = float(max(own[channel], 0.0))
-    # One ΔE of error in a dark place moves its luminance factor by dY/dL at that lightness.
-    slope = 3 * ((over_l + 16) / 116) ** 2 / 116
     return Hiding(
         veil=veil,
         contrast_ratio=float(over.xyz[1] / beside.xyz[1]),
         hiding=1 - (beside_l - over_l) / (paper_l - ink_l),
         transparency=USUAL.transparency(veil, float(transmitted.max())),
-        u=float(np.hypot(over.u * slope, 0.001)),
+        u=float(np.hypot(_light_u(over, channel), _LEAST_U)),
         transmits=float(transmitted.max()),
         glinting_veil=None if glints is None else veil + glints,
         wash=wash,
     )
+
+
+def _light_u(zone: ZoneColour, channel: int) -> float:
+    """Standard uncertainty of X, Y or Z as a share of white's, from that of L*, a* and b* (CIE 15:2004, equations 8.3 to 8.9)."""
+    in_lightness, in_a, in_b = (float(u) for u in zone.u_lab)
+    aside = (in_a / 500, 0.0, in_b / 200)[channel]
+    light = float(zone.xyz[channel] / WHITE_D50[channel])
+    return float(3 * light ** (2 / 3) * np.hypot(in_lightness / 116, aside))
