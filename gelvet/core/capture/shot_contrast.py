@@ -17,8 +17,8 @@ _KNOWN_ABOVE, _LEAST_RANGE, _BENT = 0.04, 1.0, 0.5
 
 # Patches this many spreads off the common line mirror the lamp, or lie in a shadow.
 _OUTLIER = 3.0
-# Relief under a low lamp leaves it uncertain by some 0.005; what cameras on automatic do starts at 0.02.
-_OTHER_CONTRAST = 0.015
+# Relief under a low lamp and light that strays in the lens leave it uncertain by some 0.008; what cameras on automatic do starts at 0.02.
+_OTHER_CONTRAST = 0.018
 
 
 def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCapture) -> str | None:
