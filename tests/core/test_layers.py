@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
+import cv2
 import numpy as np
 import tifffile
 
@@ -124,6 +125,22 @@ class AlongTheGradient(unittest.TestCase):
         assert plain and found
         self.assertEqual((plain.backruns, found.backruns), (0, 1))
         self.assertGreater(found.backrun_strength, 0.1)
+
+    def test_a_bloom_is_seen_through_grain_that_breaks_its_ridge_up_and_grain_or_streaks_alone_are_none(self) -> None:
+        y, x = np.mgrid[:128, :416] / 8.0
+        ring = np.hypot(x - 30, y - 8 - 0.3 * np.sin(x)) - 4
+        bloom = 1 + 0.7 * np.exp(-((ring / 0.4) ** 2))
+        for seed in range(6):
+            rng = np.random.default_rng(seed)
+            grain = cv2.GaussianBlur(rng.standard_normal(y.shape), (0, 0), 1.6)
+            streaks = cv2.GaussianBlur(rng.standard_normal(y.shape), (0, 0), 40.0, sigmaY=1.6)
+            smooth = np.linspace(0.8, 0.2, 416)
+            uneven = {"grain": np.exp(0.25 * grain / grain.std()), "streaks": np.exp(0.15 * streaks / streaks.std())}
+            for name, factor in uneven.items():
+                plain, found = (gradient_evenness(self.pixels(smooth * factor * f), "+x", self.paper) for f in (1.0, bloom))
+                assert plain and found
+                with self.subTest(seed=seed, name=name):
+                    self.assertEqual((plain.backruns, found.backruns), (0, 1))
 
     def path(self, labs_of: Floats, depth: Floats) -> DilutionPath:
         from gelvet.core.colour.spaces import lab_to_xyz

@@ -3,15 +3,13 @@
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask
+from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
+from gelvet.core.measure.backruns import backruns
 from gelvet.core.measure.dilution_path import WASH_SHARE
 from gelvet.core.measure.quantities.colour import DilutionPath, Flare, Gradient
 from gelvet.core.measure.values import ZonePixels, tint_depth
 
-# A ridge of a backrun stands over its surroundings by this share of the depth there, closed round this much or more.
-_RIDGE_SHARE, _RIDGE_MM2, _BROAD_MM = 0.12, 12.0, 1.5
-_WEAK_SHARE, _STANDING_SHARE, _NEAR_MM = 0.35, 0.7, 0.3
 _FLARE_DE, _FLARE_REACH = 5.0, 0.15
 
 
@@ -31,7 +29,7 @@ def gradient_evenness(gradient: ZonePixels, axis: str, paper: Floats) -> Gradien
         return None
     profile = lines[: count * step].reshape(count, step).mean(axis=1)
     residual = profile - _falling(profile)
-    blooms, strength = _blooms(np.where(gradient.good, depth, np.median(depth[gradient.good])), gradient.pixels_per_mm)
+    blooms, strength = backruns(np.where(gradient.good, depth, np.median(depth[gradient.good])), gradient.pixels_per_mm)
     return Gradient(unevenness=float(np.sqrt(np.mean(residual**2))), backruns=blooms, backrun_strength=strength)
 
 
@@ -40,32 +38,6 @@ def _falling(profile: Floats) -> Floats:
     from scipy.optimize import isotonic_regression
 
     return np.asarray(isotonic_regression(profile, increasing=False).x)
-
-
-def _blooms(depth: Floats, pixels_per_mm: float) -> tuple[int, float]:
-    """Closed ridges of depth: their number, and how far they stand out at most, in depth."""
-    import cv2
-
-    smooth = cv2.GaussianBlur(depth.astype(np.float32), (0, 0), 0.3 * pixels_per_mm)
-    broad = np.asarray(cv2.GaussianBlur(smooth, (0, 0), _BROAD_MM * pixels_per_mm))
-    standing = np.asarray(smooth - broad)
-    least = np.maximum(_RIDGE_SHARE * broad, 0.02)
-    ridge: Mask = standing > least
-    # Brush marks cross a ridge and weaken it here and there; most of it must still stand out.
-    outlines, tree = cv2.findContours((standing > _WEAK_SHARE * least).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
-    if len(outlines) == 0:
-        return 0, 0.0
-    holes = [o for o, (_, _, _, parent) in zip(outlines, tree[0], strict=True) if parent >= 0]
-    reach = 2 * max(1, round(_NEAR_MM * pixels_per_mm)) + 1
-    near = np.asarray(cv2.dilate(ridge.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0)
-    closed = [
-        o
-        for o in holes
-        if cv2.contourArea(o) > _RIDGE_MM2 * pixels_per_mm**2 and float(near[o[:, 0, 1], o[:, 0, 0]].mean()) > _STANDING_SHARE
-    ]
-    if not closed:
-        return 0, 0.0
-    return len(closed), float(standing[ridge].max())
 
 
 def flare(path: DilutionPath) -> Flare | None:
