@@ -14,7 +14,9 @@ _WEAK_SHARE, _STANDING_SHARE, _NEAR_MM = 0.35, 0.7, 0.3
 # must stand out by so many spreads of what such rings are in the same gradient, by so much of the depth, and in most of 24 directions.
 _RADII_MM, _RING_MM, _SURROUNDING_MM, _PIXELS_PER_MM = np.arange(1.75, 6.01, 0.25), 0.3, 0.9, 6.0
 _RING_SPREADS, _RING_SHARE, _DIRECTIONS, _MOST_DIRECTIONS = 7.5, 0.055, 24, 0.8
-_INSIDE_MM, _OFF_MM, _APART_MM = 0.2, 0.5, 1.0
+_FINE_MM, _INSIDE_MM = 0.15, 0.2
+# A ring may wave by so much; what lies beside it begins a little further off and ends there.
+_WAVES_MM, _BESIDE_MM = 0.5, (0.7, 1.0)
 
 
 def backruns(depth: Floats, pixels_per_mm: float) -> tuple[int, float]:
@@ -45,7 +47,7 @@ def _rings(depth: Floats, pixels_per_mm: float) -> int:
     size = tuple(max(1, round(side / pixels_per_mm * _PIXELS_PER_MM)) for side in depth.shape[::-1])
     coarse = np.asarray(cv2.resize(depth.astype(np.float32), size, interpolation=cv2.INTER_AREA))
     broad = cv2.GaussianBlur(coarse, (0, 0), _BROAD_MM * _PIXELS_PER_MM)
-    standing = np.asarray((cv2.GaussianBlur(coarse, (0, 0), 0.15 * _PIXELS_PER_MM) - broad) / np.maximum(broad, 0.02))
+    standing = np.asarray((cv2.GaussianBlur(coarse, (0, 0), _FINE_MM * _PIXELS_PER_MM) - broad) / np.maximum(broad, 0.02))
     seen: list[tuple[float, float, int, int]] = []  # spreads, radius, row, column
     for radius in _RADII_MM:
         margin = int((radius + _INSIDE_MM) * _PIXELS_PER_MM)
@@ -78,11 +80,11 @@ def _all_round(standing: Floats, radius_mm: float, row: int, column: int) -> boo
     """Whether a ring stands higher than what lies inside and outside of it in most directions: an arc of a brush does not."""
     import cv2
 
-    reach = (radius_mm + _APART_MM) * _PIXELS_PER_MM
+    reach = (radius_mm + _BESIDE_MM[1]) * _PIXELS_PER_MM
     size = (2 * int(reach), 3 * _DIRECTIONS)
     polar = np.asarray(cv2.warpPolar(standing, size, (float(column), float(row)), reach, cv2.WARP_POLAR_LINEAR | cv2.WARP_FILL_OUTLIERS))
     rays = polar.reshape(_DIRECTIONS, 3, -1).mean(axis=1)
     away = np.abs((np.arange(size[0]) + 0.5) * reach / size[0] / _PIXELS_PER_MM - radius_mm)
-    beside = (away > _OFF_MM + 0.2) & (away < _APART_MM)
-    higher = rays[:, away < _OFF_MM].max(axis=1) - rays[:, beside].mean(axis=1)
+    beside = (away > _BESIDE_MM[0]) & (away < _BESIDE_MM[1])
+    higher = rays[:, away < _WAVES_MM].max(axis=1) - rays[:, beside].mean(axis=1)
     return bool((higher > 0.5 * np.median(higher)).mean() >= _MOST_DIRECTIONS)

@@ -74,7 +74,8 @@ def _laid(rays: Floats, radii: Floats, places: Floats, use: Mask) -> Floats:
 
 
 def _rays(depth: Floats, good: Mask, place: tuple[float, float], longest_mm: float, pixels_per_mm: float) -> tuple[Floats, Floats]:
-    """Depth (360, n) along rays from a place, averaged over sectors, and the share of it that could be used."""
+    """Depth (360, n) along rays from a place, averaged over sectors, and the share of it that could be used: where that is less than
+    half, the depth of the zone."""
     import cv2
 
     size = (int(longest_mm / _STEP_MM), _DIRECTIONS)
@@ -88,7 +89,8 @@ def _rays(depth: Floats, good: Mask, place: tuple[float, float], longest_mm: flo
         return np.asarray(cv2.blur(wrapped, (1, wide))[wide:-wide], dtype=float)
 
     weight = rays(good.astype(float))
-    return rays(np.where(good, depth, 0.0)) / np.maximum(weight, 1e-3), weight
+    seen = rays(np.where(good, depth, 0.0)) / np.maximum(weight, 0.5)
+    return np.where(weight > 0.5, seen, np.median(depth[good])), weight
 
 
 def _smooth(radius: Floats, usable: Mask) -> Floats:
