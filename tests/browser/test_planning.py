@@ -79,4 +79,8 @@ class Planning(BrowserTest):
         expect(page.get_by_label("Margin notebook")).to_contain_text("must be at least 120")
         expect(page.get_by_role("button", name="Lay out the cards")).to_be_disabled()
         page.get_by_label("Width × height, mm").fill("200x150")
-        expect(page.get_by_label("Effort")).to_contain_text("1, with 1 swatches")
+        expect(page.get_by_label("Effort").get_by_text("1, with 1 swatch", exact=True)).to_be_visible()
+        # The short choices stand two in a row, also where one of them has grown.
+        beside = [page.get_by_role("combobox", name=name).bounding_box() for name in ("Order", "Masstone to wash by")]
+        assert beside[0] and beside[1]
+        self.assertEqual(beside[0]["y"], beside[1]["y"])

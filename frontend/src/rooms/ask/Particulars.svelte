@@ -61,22 +61,21 @@
       ]}
     />
   {/if}
-  <NamedChoice
-    label="Sheet"
-    value={own ? "own" : draft.sheet}
-    options={[...library.sheets.map((s) => ({ value: s, label: s })), { value: "own", label: "own size" }]}
-    onchange={(value) => (draft.sheet = value === "own" ? "200x150" : value)}
-  />
-  {#if own}
-    <label class="mt-1 block">
-      <span class="text-faint text-xs">Width × height, mm</span>
-      <input type="text" bind:value={draft.sheet} />
-    </label>
-  {/if}
-</div>
-<div>
-  <span class="text-faint text-xs">Order</span>
-  <Choice label="Order" bind:value={draft.arrangement} options={options(library.arrangements)} />
+  <div>
+    <NamedChoice
+      label="Sheet"
+      value={own ? "own" : draft.sheet}
+      options={[...library.sheets.map((s) => ({ value: s, label: s })), { value: "own", label: "own size" }]}
+      onchange={(value) => (draft.sheet = value === "own" ? "200x150" : value)}
+    />
+    {#if own}
+      <label class="mt-1 block">
+        <span class="text-faint text-xs">Width × height, mm</span>
+        <input type="text" bind:value={draft.sheet} />
+      </label>
+    {/if}
+  </div>
+  <NamedChoice label="Order" bind:value={draft.arrangement} options={options(library.arrangements)} />
   {#if !mixing}
     <NamedChoice label="Masstone to wash by" bind:value={draft.application} options={options(library.applications)} />
   {/if}

@@ -36,7 +36,10 @@
 {:else if preview && preview.cards.length}
   <dl class="grid grid-cols-[7rem_1fr]" aria-label="Effort">
     <dt class="text-faint">cards</dt>
-    <dd>{preview.effort.cards}, with {preview.effort.swatches} swatches</dd>
+    <dd>
+      {preview.effort.cards}, with {preview.effort.swatches}
+      {preview.effort.swatches === 1 ? "swatch" : "swatches"}
+    </dd>
     <dt class="text-faint">at the bench</dt>
     <dd>about {minutesInWords(preview.effort.minutes)}</dd>
     <dt class="text-faint">drying</dt>

@@ -72,7 +72,7 @@
 
 <Room title="Capture" subtitle={card.data ? `${card.data.session_name}, card ${card.data.number} (${id})` : id}>
   {#snippet notebook()}
-    {#if card.data && loose}
+    {#if loose}
       <h2 class="mb-2">A sheet without a printed card</h2>
       <p class="mb-3 font-serif">
         It has one image, and no reference patches: colours rest on the file's own profile, or on the paper taken for
