@@ -10,6 +10,7 @@ from typing import Any
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.colour.likely_spectra import LIKELY_NM
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
 from gelvet.core.capture.drift import EarlierErrors, drift
 from gelvet.core.capture.gates import Gate, drift_gate
@@ -144,10 +145,10 @@ def _seen(file: ShotFile, layout: Layout) -> tuple[ShotFile, Picture, FoundTags]
 @contextmanager
 def _paints_prepared(reference: ReferenceTarget | None) -> Iterator[None]:
     """While a file is decoded another processor makes the sample of paints that its colours will be judged by."""
-    if reference is None or reference.spectra is None or reference.wavelengths_nm is None:
+    if reference is None:
         yield
         return
-    wavelengths = reference.wavelengths_nm
+    wavelengths = LIKELY_NM if reference.wavelengths_nm is None else reference.wavelengths_nm
     with ThreadPoolExecutor(max_workers=1) as pool:
         made = pool.submit(prepare_for_spectra, wavelengths)
         yield

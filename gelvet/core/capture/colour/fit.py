@@ -25,7 +25,8 @@ WELL_READ_L = 0.5
 # An ink's colour guessed as a paint's errs by a few ΔE00; by more than this, in the mean, the spectra are not these patches'.
 STRANGE_DE00 = 8.0
 _PATCH_REACH, _PAINT_REACH = 14.0, 5.0
-_PAINT_STRETCH = 1.7
+# Greys, and colours of chroma 40 and more, that a model of patches alone sees as paints.
+_GREY_STRETCH, _VIVID_STRETCH, _VIVID = 1.4, 3.0, 40.0
 PATCH_PART = 0.7
 # A patch is left out beyond both of these, if at most this share of all is.
 _STRAY_DE00, _STRAY_TIMES, _STRAY_SHARE = 9.0, 7.0, 0.25
@@ -87,7 +88,7 @@ class ColourFit:
         de, parts = self.at_patches.near(lab, _PATCH_REACH)
         if self.on_paints is None:
             # Paints are not the target's inks: in trials their errors are this much larger, growing from grey to vivid.
-            stretch = 1 + (_PAINT_STRETCH - 1) * min(float(np.hypot(lab[1], lab[2])) / 30, 1.0)
+            stretch = float(np.interp(np.hypot(lab[1], lab[2]), [0, _VIVID], [_GREY_STRETCH, _VIVID_STRETCH]))
             return de * stretch, parts * stretch
         # What paints make of the model, and what the patches show to be wrong with it, come together; the second is
         # partly the first again. The share is set so that twice the sum holds 95 % of the errors in trials.
@@ -104,6 +105,7 @@ class PatchReadings:
     light: Floats
     wavelengths_nm: Floats | None = None
     spectra: Floats | None = None  # (n, m) reflectance 0 to 1
+    guessed: bool = False  # the spectra are those that the colours make likely
 
     def only(self, kept: Mask) -> "PatchReadings":
         """Those where `kept` (n,) is True."""
@@ -113,18 +115,22 @@ class PatchReadings:
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
+    from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, likely_spectra
     from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints
 
     candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)
-    if readings.spectra is None or len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
+    if len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
         return plain
+    if readings.spectra is None:
+        readings = replace(readings, wavelengths_nm=LIKELY_NM, spectra=likely_spectra(readings.xyz), guessed=True)
     # Inks on a target say little about paints beyond them, and nothing where they are few: a model that knows no more than
     # they do may still win on them. Where the device that the spectra show reads the patches as they are, it knows better.
     spectral = fit_with_spectra(readings, plain)
     if spectral.fit.cross_validated_de00.mean() > STRANGE_DE00:
         return plain
-    if spectral.misread_l <= WELL_READ_L or _score(spectral.fit) <= SPECTRAL_BENEFIT * _score(plain):
+    well_read = not readings.guessed and spectral.misread_l <= WELL_READ_L
+    if well_read or _score(spectral.fit) <= SPECTRAL_BENEFIT * _score(plain):
         return replace(spectral.fit, plain_at_patches=plain.at_patches)
     return judged_on_paints(plain, readings)
 

@@ -39,6 +39,8 @@ _FOLDS = 6
 _DARKEST = 1e-4
 # The folds only judge the candidate: a part of the prior will do for them.
 _FOLD_STRIDE = 4
+# Where the patches' spectra are guessed, so is the device: in trials errors on paints are this much larger than it makes them.
+_GUESSED_STRETCH = 1.4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -130,6 +132,7 @@ class _Sensed:
     used: Mask
     nm: Floats
     sensitivities: Sensitivities
+    stretch: float = 1.0  # how much larger errors on paints are than these sensitivities make them
 
     @property
     def prior(self) -> Floats:
@@ -169,7 +172,8 @@ def _rms(errors: Floats) -> float:
 
 def _sensed(readings: PatchReadings, rgb: Floats, used: Mask) -> _Sensed:
     nm = np.asarray(readings.wavelengths_nm)
-    return _Sensed(used=used, nm=nm, sensitivities=recover_sensitivities(np.asarray(readings.spectra)[used], rgb[used], nm))
+    sensitivities = recover_sensitivities(np.asarray(readings.spectra)[used], rgb[used], nm)
+    return _Sensed(used=used, nm=nm, sensitivities=sensitivities, stretch=_GUESSED_STRETCH if readings.guessed else 1.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -225,7 +229,7 @@ def _errors(model: ColourModel, sensed: _Sensed) -> KnownErrors:
     for turn, device in enumerate(sensed.sensitivities.draws):
         rgb[turn::DRAWS] = np.maximum(prior[turn::DRAWS] @ device, _DARKEST)
     predicted, true = xyz_to_lab(model.to_xyz(rgb)), xyz_to_lab(prior @ observer_d50(sensed.nm))
-    return KnownErrors(lab=predicted, de00=ciede2000(predicted, true), error_lab=predicted - true)
+    return KnownErrors(lab=predicted, de00=sensed.stretch * ciede2000(predicted, true), error_lab=sensed.stretch * (predicted - true))
 
 
 def _log_ratio(xyz: Floats, predicted: Floats) -> Floats:
