@@ -77,11 +77,11 @@ class Fits(unittest.TestCase):
 
     def test_errors_on_paints_lie_within_twice_their_uncertainty(self) -> None:
         """With guessed spectra, and with too few patches for any."""
-        for patches, at_least in ((38, 0.92), (18, 0.85)):
+        for patches, at_least in ((38, 0.95), (18, 0.9)):
             within = []
-            for seed, device in enumerate((device_weights("white-led"), device_weights("three-led"), camera_weights("daylight"))):
-                spectra = target_spectra("many-inks", 38, np.random.default_rng(seed))
-                kept = np.concatenate([np.arange(6), 6 + np.random.default_rng(seed).permutation(32)[: patches - 6]])
+            spectra = target_spectra("many-inks", 38, np.random.default_rng(1))
+            kept = np.concatenate([np.arange(6), 6 + np.random.default_rng(1).permutation(32)[: patches - 6]])
+            for device in (device_weights("white-led"), device_weights("three-led"), camera_weights("daylight")):
                 fit = fit_colour(colours_alone(spectra[kept], device), power_curve(2.0))
                 layers = paints(60).reshape(-1, len(NM))
                 found = xyz_to_lab(fit.model.to_xyz(fit.tone.linearise(np.sqrt(layers @ device))))
