@@ -1,7 +1,9 @@
 """Capturing: the device panel by keyboard, what the gates found shown on the card, a broken connection, low lamps."""
 
 import re
+from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from gelvet.site.captures.models import Capture, Shot
@@ -56,6 +58,18 @@ class Capturing(BrowserTest):
         page.reload()
         expect(page.get_by_text(re.compile("Tag . is covered or missing"))).to_be_visible(timeout=30_000)
         expect(page.get_by_role("img", name=re.compile("tags: where")).locator("rect").first).to_be_visible()
+
+    def test_what_was_odd_about_a_file_stands_with_its_gates(self) -> None:
+        page = self.page
+        palette = Path(self.data) / "palette.png"
+        with Image.open(simulated.bench().image) as scan:
+            scan.convert("P").save(palette, dpi=(300, 300))
+        self.go(f"/capture/{simulated.CARD_ID}")
+        page.get_by_label("Scans of this card").set_input_files(palette)
+        expect(page.get_by_text(re.compile("^number [0-9]+"))).to_be_visible()
+        work()
+        page.reload()
+        expect(page.get_by_text("The image has a palette of few colours")).to_be_visible(timeout=30_000)
 
     def test_a_file_goes_on_where_the_connection_broke(self) -> None:
         page = self.page

@@ -1,5 +1,6 @@
 """Files that find their card, and words that find their place."""
 
+import re
 from pathlib import Path
 
 from playwright.sync_api import expect
@@ -21,7 +22,7 @@ class InboxAndSearch(BrowserTest):
         page.get_by_label("Scans of any cards").set_input_files([simulated.bench().image, notes])
         log = page.get_by_role("log", name="Files as they came")
         expect(log).to_contain_text(f"went to card {simulated.CARD_ID}")
-        expect(log).to_contain_text("notes.txt")
+        expect(log.get_by_role("listitem").filter(has_text="notes.txt")).to_have_text(re.compile(r"^\s*notes\.txt is not an image"))
         expect(page.get_by_role("list", name="Being measured")).to_contain_text(simulated.CARD_ID)
         self.assertEqual(Capture.objects.count(), 1)
 

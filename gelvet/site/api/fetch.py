@@ -14,11 +14,11 @@ from gelvet.site.results.models import Measurement
 
 
 def captures() -> QuerySet[Capture]:
-    """Each with its original, its other shots and, of its measurements, no more than the gates and how the shots lay."""
+    """Each with its original, its other shots and, of its measurements, no more than the gates, the notes and how the shots lay."""
     calibration = KeyTransform("calibration", "document")
     measurements = Measurement.objects.defer("document", "inputs").annotate(
-        gates=KeyTransform("gates", calibration), rotation_deg=KeyTransform("rotation_deg", calibration),
-        laid=KeyTransform("shots", "document"),
+        gates=KeyTransform("gates", calibration), warnings=KeyTransform("warnings", calibration),
+        rotation_deg=KeyTransform("rotation_deg", calibration), laid=KeyTransform("shots", "document"),
     )  # fmt: skip
     shots = Shot.objects.select_related("original")
     return Capture.objects.select_related("original").prefetch_related(Prefetch("measurements", measurements), Prefetch("shots", shots))

@@ -52,11 +52,12 @@ def _plain(amount: Decimal | None) -> str:
 def capture(row: Capture) -> CaptureOut:
     """`row` as `fetch.captures` gives it."""
     measurements = list(row.measurements.all())
-    gates = measurements[0].gates if measurements and row.state == CaptureState.DONE else []  # type: ignore[attr-defined]
+    newest: Any = measurements[0] if measurements and row.state == CaptureState.DONE else None
     return CaptureOut(
         id=row.pk, card_id=row.card.card_id, source=row.source, file=row.original.name if row.original else None,
         sha256=row.original.sha256 if row.original else None, state=row.state, stage=row.stage, share=row.share, message=row.message,
-        paint_state=row.paint_state, made=row.made, measured=bool(measurements), gates=[GateOut(**g) for g in gates],
+        paint_state=row.paint_state, made=row.made, measured=bool(measurements),
+        gates=[GateOut(**g) for g in newest.gates] if newest else [], notes=(newest.warnings or []) if newest else [],
         shots=[_shot(shot) for shot in row.shots.all()],
     )  # fmt: skip
 

@@ -1293,6 +1293,8 @@ export interface components {
             measured: boolean;
             /** Message */
             message: string;
+            /** Notes */
+            notes: string[];
             /** Paint State */
             paint_state: string;
             /** Sha256 */

@@ -79,6 +79,9 @@
         </p>
       {/each}
     {/if}
+    {#each capture.notes as note (note)}
+      <p class="mt-1 font-serif">{note}</p>
+    {/each}
   </div>
   <div class="flex flex-col items-stretch gap-2">
     {#if capture.measured}<Button href="/look/{capture.id}" primary>Look</Button>{/if}

@@ -40,11 +40,12 @@
     <ol class="space-y-2" role="log" aria-label="Files as they came">
       {#each inbox.data?.arrivals ?? [] as file, index (index)}
         <li>
-          <span class="font-serif break-all">{file.name}</span>
           {#if file.card_id}
+            <span class="font-serif break-all">{file.name}</span>
             <a href="/capture/{file.card_id}">{file.outcome}</a>
           {:else}
-            <b class="font-semibold">{file.outcome.startsWith(file.name) ? "" : "✕ "}{file.outcome}</b>
+            {#if !file.outcome.includes(file.name)}<span class="font-serif break-all">{file.name}</span>{/if}
+            <b class="font-semibold">{file.outcome}</b>
           {/if}
           <span class="text-faint block text-xs">{at(file.at)}</span>
         </li>

@@ -39,6 +39,7 @@ class CaptureOut(Schema):
     made: datetime
     measured: bool
     gates: list[GateOut]
+    notes: list[str]
     shots: list[ShotOut]
 
 
