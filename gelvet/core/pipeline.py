@@ -10,6 +10,7 @@ from typing import Any
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.colour.icc import read_profile
 from gelvet.core.capture.colour.likely_spectra import LIKELY_NM
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
 from gelvet.core.capture.drift import EarlierErrors, drift
@@ -241,7 +242,7 @@ def _measured(
         capture = with_wet_film(capture)
     card = measure_card(capture, state, progress, shots, with_views=with_views)
     document = measurement_document(capture, card, state, shots)
-    warnings = [*capture.picture.warnings, *more_warnings]
+    warnings = [*capture.picture.warnings, *_profile_warnings(capture.picture), *more_warnings]
     if warnings:
         document["calibration"]["warnings"] = warnings
     progress("done", 1.0)
@@ -250,6 +251,12 @@ def _measured(
 
 def _with_gate(capture: CalibratedCapture, gate: Gate) -> CalibratedCapture:
     return replace(capture, calibration=replace(capture.calibration, gates=(*capture.calibration.gates, gate)))
+
+
+def _profile_warnings(picture: Picture) -> list[str]:
+    if picture.icc_profile is None or read_profile(picture.icc_profile) is not None:
+        return []
+    return ["The file's colour profile is damaged or not one for RGB, and was not used; scan again with a sound one, or without."]
 
 
 def scale_warnings(stated_dpi: float | None, pixels_per_mm: float) -> list[str]:

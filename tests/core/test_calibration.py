@@ -275,6 +275,14 @@ class Profiles(unittest.TestCase):
         ]
         self.assertLess(float(np.sqrt(np.mean(np.square(errors)))), 2)
 
+    def test_a_damaged_profile_is_told_and_the_target_counts(self) -> None:
+        made = simulated.bench()
+        with tempfile.TemporaryDirectory() as folder:
+            path = simulated.write_tiff(Path(folder) / "damaged.tif", made.capture.image, iccprofile=b"no profile at all" * 9)
+            calibration = measure_image(path, made.layout, made.capture.reference).document["calibration"]
+        self.assertEqual(calibration["tier"], "target")
+        self.assertIn("colour profile is damaged", " ".join(calibration["warnings"]))
+
 
 class Parts(unittest.TestCase):
     def test_the_starting_curve_is_near_its_power_and_rises(self) -> None:

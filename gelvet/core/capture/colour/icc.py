@@ -1,6 +1,7 @@
 """Embedded ICC profiles as per-channel curves and a matrix (ICC.1:2022, annex F.3)."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -30,6 +31,7 @@ class ProfileCurves:
         return np.stack([np.interp(code[..., c], grid, self.curves[:, c]) for c in range(3)], axis=-1)
 
 
+@lru_cache(maxsize=8)
 def read_profile(profile: bytes) -> ProfileCurves | None:
     """Curves and matrix of an RGB profile; None where it is broken or not RGB."""
     try:
