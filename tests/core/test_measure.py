@@ -278,6 +278,21 @@ class Hides(unittest.TestCase):
         for own in (0.0, 0.03, 0.2, 0.6):
             self.assertAlmostEqual(self.over(0.3, own).veil, own, places=9)
 
+    def test_the_veils_uncertainty_is_what_that_of_the_paint_over_ink_makes_of_it(self) -> None:
+        rng = np.random.default_rng(3)
+        for tint in (np.array([1.0, 1.0, 1.0]), np.array([1.0, 0.6, 0.1]), np.array([0.1, 0.3, 1.0])):
+            over, beside = 0.04 * tint * PAPER + 0.3 * self.ink, 0.04 * tint * PAPER + 0.3 * PAPER
+            known = hiding(colour(PAPER), colour(self.ink), colour(over), colour(beside))
+            assert isinstance(known, Hiding)
+            veils = []
+            for error in rng.standard_normal((400, 3)):
+                seen = lab_to_xyz(colour(over).lab + error * colour(over).u_lab)
+                found = hiding(colour(PAPER), colour(self.ink), colour(seen), colour(beside))
+                assert isinstance(found, Hiding)
+                veils.append(found.veil)
+            with self.subTest(tint=tint.tolist()):
+                self.assertAlmostEqual(known.u, float(np.hypot(np.std(veils), 0.001)), delta=0.15 * known.u)
+
     def test_a_dark_glaze_is_transparent_and_a_dark_cover_is_opaque(self) -> None:
         self.assertEqual(self.over(0.08, 0.004).transparency, "transparent")
         self.assertEqual(self.over(0.01, 0.06).transparency, "opaque")

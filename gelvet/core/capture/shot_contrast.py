@@ -18,7 +18,7 @@ _KNOWN_ABOVE, _LEAST_RANGE, _BENT = 0.04, 1.0, 0.5
 # Patches this many spreads off the common line mirror the lamp, or lie in a shadow.
 _OUTLIER = 3.0
 # Relief under a low lamp and light that strays in the lens leave it uncertain by some 0.008; what cameras on automatic do starts at 0.02.
-_OTHER_CONTRAST = 0.018
+MOST_ALIKE = 0.018
 
 
 def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCapture) -> str | None:
@@ -36,7 +36,7 @@ def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCa
             "light or a longer exposure."
         )
     apart = contrast(one[known], two[known])
-    if abs(apart) <= _OTHER_CONTRAST:
+    if abs(apart) <= MOST_ALIKE:
         return None
     return (
         f"{file.title}: stored with {100 * abs(apart):.0f} % {'more' if apart > 0 else 'less'} contrast than the even shot, as a camera on "
