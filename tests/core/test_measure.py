@@ -65,6 +65,8 @@ class AgainstTruth(unittest.TestCase):
         for name in ("S1", "S2"):
             self.assertAlmostEqual(found[name]["hue_shift"]["delta_h"], truth[name]["hue_shift"]["delta_h"], delta=8)
         self.assertEqual(found["S3"]["hue_shift"]["absent"], "too grey")
+        self.assertIsNone(found["S3"]["dilution_shift"])
+        self.assertIsNotNone(found["S1"]["dilution_shift"])
 
     def test_grain_of_the_granulating_paint(self) -> None:
         truth, found = (

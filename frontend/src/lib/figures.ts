@@ -85,6 +85,17 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: h.absent,
       zone: "gradient",
     }),
+    ...rare([
+      {
+        key: "dilution_shift",
+        title: "of it by dilution alone",
+        value: f.dilution_shift,
+        digits: 1,
+        unit: "°",
+        sign: true,
+        zone: "gradient",
+      },
+    ]),
     row({
       key: "travel",
       title: "hue travel",
@@ -116,15 +127,6 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
     }),
     ...rare([
       { key: "chroma_peak", title: "most vivid, C*", value: f.chroma_peak?.chroma, digits: 0, zone: "gradient" },
-      {
-        key: "dilution_shift",
-        title: "of it by dilution alone",
-        value: f.dilution_shift,
-        digits: 1,
-        unit: "°",
-        sign: true,
-        zone: "gradient",
-      },
       { key: "flare", title: "flare", value: f.flare?.delta_e, digits: 1, unit: " ΔE", zone: "gradient" },
     ]),
     row({

@@ -52,6 +52,10 @@ describe("figures", () => {
     expect(shown(true)).toContain("at least");
     expect(shown(false)).toBe(null);
   });
+  it("says what dilution alone turns right after the hue shift that it is a part of", () => {
+    const keys = figureRows(figures({ dilution_shift: 4.3 })).map((r) => r.key);
+    expect(keys.slice(keys.indexOf("delta_h"), keys.indexOf("delta_h") + 2)).toEqual(["delta_h", "dilution_shift"]);
+  });
   it("gives the reason in place of an absent figure", () => {
     const grey = figures({ hue_shift: { delta_h: null, delta_H: null, travel: null, u: null, absent: "too grey" } });
     expect(row(grey, "delta_h")).toMatchObject({ value: null, text: "", absent: "too grey" });

@@ -18,7 +18,7 @@ from gelvet.core.measure.values import Absent
 def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:
     return {
         **_path(measures.path, paper),
-        **_along(measures.path, paper),
+        **_along(measures.path, paper, hue_told=not isinstance(measures.hue_shift, Absent)),
         "hue_shift": _hue_shift(measures.hue_shift),
         "value_range": _value_range(measures.value_range),
         "granulation": _granulation(measures.granulation),
@@ -110,8 +110,8 @@ def _lifting(value: Lifting | Absent) -> dict[str, Any]:
     return {**figures, "class": value.staining, "residue_component": value.residue_component, "before": value.before, "absent": None}
 
 
-def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
-    """What the path shows besides its ends."""
+def _along(path: DilutionPath | Absent, paper: Floats | None, *, hue_told: bool) -> dict[str, Any]:
+    """What the path shows besides its ends; a hue that turns by dilution alone only where the paint has one."""
     if isinstance(path, Absent) or paper is None:
         return {"chroma_peak": None, "flare": None, "dilution_shift": None}
     chroma, depth = chroma_peak(path)
@@ -119,7 +119,7 @@ def _along(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
     return {
         "chroma_peak": {"chroma": number(chroma), "depth": number(depth)},
         "flare": None if sudden is None else {"delta_e": number(sudden.delta_e), "depth": number(sudden.depth)},
-        "dilution_shift": number(shift_by_dilution(path, paper)),
+        "dilution_shift": number(shift_by_dilution(path, paper)) if hue_told else None,
     }
 
 
