@@ -79,7 +79,7 @@
         </p>
       {/each}
     {/if}
-    {#each capture.notes as note (note)}
+    {#each capture.notes as note, index (index)}
       <p class="mt-1 font-serif">{note}</p>
     {/each}
   </div>

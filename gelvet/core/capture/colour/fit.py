@@ -6,6 +6,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Integers, Mask
 from gelvet.core.capture.colour.gamut import Gamut, gamut_of
+from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, likely_spectra
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
@@ -115,7 +116,6 @@ class PatchReadings:
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
-    from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, likely_spectra
     from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints
 
     candidates = [_fit_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
