@@ -6,9 +6,11 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.angles import turn_deg
+from gelvet.core.arrays import Floats
 from gelvet.core.capture.flat_field import FlatField
 from gelvet.core.capture.lamp_side import side_of_light, wrong_side
 from gelvet.core.capture.shot_contrast import MOST_ALIKE, contrast
+from gelvet.core.capture.shot_levels import agreed, gain_between
 from gelvet.core.capture.shots import ShotFile
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
@@ -64,6 +66,42 @@ class Contrast(unittest.TestCase):
         self.assertLess(strayed, -0.005)
         self.assertLess(abs(strayed), MOST_ALIKE)
         self.assertGreater(contrast(light, light**1.02), MOST_ALIKE)
+
+
+class Levels(unittest.TestCase):
+    def setUp(self) -> None:
+        self.light = np.exp(np.random.default_rng(2).uniform(np.log(0.06), np.log(0.9), 110))
+
+    def curve(self, light: Floats) -> Floats:
+        """A fitted curve that is up to 3 % off, now up, now down."""
+        return np.asarray(light * np.exp(0.03 * np.sin(3 * np.log(light))))
+
+    def seen(self, light: Floats, seed: int, level: float = 1.0, uneven: float = 0.01) -> Floats:
+        """What that curve makes of `light` at a level, which is then taken off."""
+        return self.curve(level * light * np.exp(np.random.default_rng(seed).normal(0, uneven, light.shape))) / level
+
+    def test_what_the_curve_misses_is_taken_off_paints(self) -> None:
+        flat = self.seen(self.light, 1)
+        common = agreed([gain_between(flat, self.seen(self.light, seed, 0.6)) for seed in (2, 3, 4)])
+        assert common is not None
+        paint = np.array([0.1, 0.15, 0.25, 0.4, 0.7])
+        even, dimmer = self.curve(paint), self.curve(0.6 * paint) / 0.6
+        before, after = (float(np.abs(np.log(light / even)).max()) for light in (dimmer, common.off(dimmer)))
+        self.assertGreater(before, 0.025)
+        self.assertLess(after, 0.5 * before)
+
+    def test_shadows_that_differ_from_lamp_to_lamp_are_not_the_curves(self) -> None:
+        """Patches of one level may lie side by side."""
+        gains = [gain_between(self.light, self.light * np.exp(0.03 * side * np.sin(3 * np.log(self.light)))) for side in (-1, 0.1, 1)]
+        common = agreed(gains)
+        assert common is not None
+        self.assertLess(float(np.abs(common.gain).max()), 0.001)
+        self.assertIsNone(agreed(gains[:1]))
+
+    def test_a_patch_that_mirrors_the_lamp_hardly_counts(self) -> None:
+        mirrored = self.light.copy()
+        mirrored[::20] *= 3
+        self.assertLess(float(np.abs(gain_between(self.light, mirrored).gain).max()), 0.03)
 
 
 class Shared(unittest.TestCase):

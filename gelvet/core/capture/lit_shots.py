@@ -13,6 +13,8 @@ from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.device import Device
 from gelvet.core.capture.overview import Overview
 from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.capture.shot_contrast import patch_light
+from gelvet.core.capture.shot_levels import LevelGain, common_gain
 from gelvet.core.capture.shots import TURNED_DEG, RegisteredShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.spaces import WHITE_D50
@@ -24,7 +26,8 @@ _PAPER_PIXELS_PER_MM, _SHOWN = 6.0, 0.3
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LitShot:
     """One shot, evenly lit; `paper` (3,) is the XYZ of its bare paper. `azimuth_deg` is where its lamp stood, None where
-    nobody said; `raking` that it was lit by one low lamp, `other_contrast` that its colours are not comparable."""
+    nobody said; `raking` that it was lit by one low lamp, `other_contrast` that its colours are not comparable; `levels` what its
+    patches seem to change by at each level."""
 
     capture: CalibratedCapture
     paper: Floats
@@ -32,6 +35,11 @@ class LitShot:
     elevation_deg: float | None
     raking: bool
     other_contrast: bool = False
+    levels: LevelGain | None = None
+
+    def alike(self, light: Floats) -> Floats:
+        """Device `light` (..., 3) of this shot without what the curve misses at its levels against those of the flat one."""
+        return light if self.levels is None else self.levels.off(light)
 
     @property
     def blur_px(self) -> float | None:
@@ -67,7 +75,9 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
                     other_contrast=shot.other_contrast,
                 )
             )
-    return lights
+    comparable = [light.capture for light in lights if light.raking and not light.other_contrast]
+    common = common_gain(patch_light(flat), comparable) if comparable else None
+    return [replace(light, levels=common) if light.raking else light for light in lights]
 
 
 def stored_alike(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:

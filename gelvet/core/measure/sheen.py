@@ -90,6 +90,7 @@ def _body(light: LitShot, zone: Zone) -> _Body | None:
     linear, good = light.capture.linear(zone.rect.inset(_EDGE_MM), _PIXELS_PER_MM)
     if good.mean() < 0.3:
         return None
+    linear = light.alike(linear)
     n = _BLOCK_PIXELS
     xyz = light.capture.colours(linear) / light.paper
     height, width = (max(side // n, 1) for side in good.shape)
