@@ -98,6 +98,10 @@ class LooseSheet(BrowserTest):
         size = self.layout()["size_mm"]
         assert isinstance(size, list)
         self.assertAlmostEqual(size[0], 161, delta=1)
+        found = self.layout()["swatches"]
+        assert isinstance(found, list)
+        self.go("/")
+        expect(page.get_by_text(re.compile(f"OLD · {len(found)} swatch"))).to_be_visible()
 
     def test_a_zone_is_drawn_on_bare_picture(self) -> None:
         page = self.page

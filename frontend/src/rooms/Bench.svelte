@@ -21,6 +21,11 @@
         (d.state === "coming" && all.findIndex((o) => o.card_id === d.card_id && o.state === "coming") === index),
     ),
   );
+  /** Whether their paints are named yet or not. */
+  function swatchesOn(card: Card) {
+    const count = (card.layout.swatches as unknown[]).length;
+    return `${count} ${count === 1 ? "swatch" : "swatches"}`;
+  }
 </script>
 
 <Room title="The bench" subtitle="What is planned, painted, drying, measured, and not yet looked at.">
@@ -86,8 +91,7 @@
                 </a>
                 <div class="flex flex-1 flex-col gap-1 px-3 py-2">
                   <p class="text-faint text-xs">
-                    {card.card_id} · {Object.keys(card.paints).length}
-                    {Object.keys(card.paints).length === 1 ? "swatch" : "swatches"}
+                    {card.card_id} · {swatchesOn(card)}
                   </p>
                   {#if capture}<CaptureState {capture} />{:else}<p class="text-xs">
                       {stages.get(card.card_id) ?? ""}
