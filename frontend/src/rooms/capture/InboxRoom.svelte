@@ -44,7 +44,7 @@
             <span class="font-serif break-all">{file.name}</span>
             <a href="/capture/{file.card_id}">{file.outcome}</a>
           {:else}
-            {#if !file.outcome.includes(file.name)}<span class="font-serif break-all">{file.name}</span>{/if}
+            {#if !file.outcome.startsWith(file.name)}<span class="font-serif break-all">{file.name}</span>{/if}
             <b class="font-semibold">{file.outcome}</b>
           {/if}
           <span class="text-faint block text-xs">{at(file.at)}</span>
