@@ -69,6 +69,7 @@ class Fits(unittest.TestCase):
             with self.subTest(name):
                 data = colours_alone(target_spectra("many-inks", 38, np.random.default_rng(2)), device)
                 fit = fit_colour(data, power_curve(2.0))
+                self.assertEqual(fit.model.title, "guessed-spectra")
                 models = [fitted_to_patches(data, fit.tone, model) for model in ("linear", "root-polynomial-2", "root-polynomial-3")]
                 plain = min(models, key=lambda one: float(one.cross_validated_de00.mean()))
                 own, before = masstone_errors(fit, device, along_paints=True), masstone_errors(plain, device, along_paints=False)

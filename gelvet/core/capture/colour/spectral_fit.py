@@ -28,7 +28,7 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, lightness, xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
 
-NAME = "spectral-prior"
+NAME, NAME_OF_GUESSED = "spectral-prior", "guessed-spectra"
 _EXPANSION = "root-polynomial-3"
 _SMOOTHNESS = 0.01
 # Relative error of a reading that weighs like one ΔE; readings below the floor are judged against it.
@@ -209,7 +209,7 @@ def _train(readings: PatchReadings, rgb: Floats, sensed: _Sensed, stride: int = 
     gram, moment = gram + _PRIOR_WEIGHT * prior_gram, moment + _PRIOR_WEIGHT * prior_moment
     gram += 1e-9 * np.diag(gram).mean() * np.eye(len(gram))
     return _Trained(
-        overall=ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME),
+        overall=ColourModel(_EXPANSION, np.linalg.solve(gram, moment).reshape(-1, 3), NAME_OF_GUESSED if readings.guessed else NAME),
         light=np.concatenate([prior_rgb, rgb[used]]),
         xyz=np.concatenate([prior_xyz, readings.xyz[used]]),
     )
