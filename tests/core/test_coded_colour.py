@@ -2,13 +2,16 @@
 
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, CodedLight, ColourSteps
+from gelvet.core.capture.coded_light import CodedLight
+from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, ColourSteps
 from gelvet.core.capture.reading import read_picture
+from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.values import ZonePixels
 
@@ -58,11 +61,108 @@ class WhatAFileKeeps(unittest.TestCase):
         self.assertEqual(ColourSteps(np.full((2, 8, 8), 9.0), 2, 2).stored(field[:33, :50]).shape, (33, 50, 2))
 
 
+def drawn(codes: Floats, red_px: tuple[float, float], blue_px: tuple[float, float], times: float = 1.0) -> Floats:
+    """Y, Cb, Cr (h, w, 3) with red and blue moved, by waves; the fields must be periodic."""
+    from scipy.ndimage import fourier_shift
+
+    rgb = codes @ np.linalg.inv(LUMA_AND_DIFFERENCES).T
+    for channel, (x, y) in ((0, red_px), (2, blue_px)):
+        rgb[..., channel] = np.fft.ifft2(fourier_shift(np.fft.fft2(rgb[..., channel]), (times * y, times * x))).real
+    return np.asarray(rgb @ LUMA_AND_DIFFERENCES.T)
+
+
+class WhatADeviceStores(unittest.TestCase):
+    """Grey grain of one pigment that a lens drew, a device sharpened and an encoder stored, against what is foretold of it."""
+
+    red, blue = (0.1, -0.25), (-0.3, 0.4)
+    mean = 150.0
+
+    def grain(self, seed: int, off_grey: tuple[float, float] = (0.0, 0.0)) -> Floats:
+        """Y, Cb, Cr (h, w, 3)."""
+        import cv2
+
+        field = np.random.default_rng(seed).standard_normal((256, 320))
+        field = cv2.GaussianBlur(np.tile(field, (3, 3)), (0, 0), 3.0)[256:512, 320:640]
+        return np.dstack([self.mean + 11 * field / field.std(), np.full(field.shape, off_grey[0]), np.full(field.shape, off_grey[1])])
+
+    def read(self, codes: Floats, sharpening: Sharpening | None = None, fringes: bool = True) -> tuple[Floats, ColourSteps]:
+        """Cb, Cr (h, w, 2) read from a real file, off grey, the lens's fringes and the sharpening undone."""
+        from PIL import Image as Pillow
+
+        by = (self.red, self.blue) if fringes else ((0.0, 0.0), (0.0, 0.0))
+        stored = drawn(codes, *by)
+        if sharpening is not None:
+            stored = sharpening.added(stored.astype(np.float32))
+        rgb = stored @ np.linalg.inv(LUMA_AND_DIFFERENCES).T
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "grain.jpg"
+            dither = np.random.default_rng(9).uniform(-0.5, 0.5, rgb.shape)
+            Pillow.fromarray(np.round(rgb + dither).clip(0, 255).astype(np.uint8)).save(path, quality=92, subsampling="4:2:0")
+            picture = read_picture(path)
+        assert picture.colour_steps is not None
+        given = picture.pixels.astype(np.float32) * np.float32(255 / picture.full_scale) @ LUMA_AND_DIFFERENCES.T.astype(np.float32)
+        if sharpening is not None:
+            given = sharpening.taken_off(given)
+        return self.coarse(drawn(given, *by, -1.0)[..., 1:]), picture.colour_steps
+
+    def coarse(self, field: Floats) -> Floats:
+        """Without what is finer than is judged, where the rounding of whole pixels lies."""
+        import cv2
+
+        return np.asarray(cv2.GaussianBlur(field.astype(np.float32), (0, 0), 1.25))
+
+    def foretold(
+        self, codes: Floats, steps: ColourSteps, sharpening: Sharpening | None = None, fringes: bool = True, between: float = 0.0
+    ) -> Floats:
+        middle = codes.mean(axis=(0, 1))
+        coded = CodedLight(steps=steps, middle=np.ones(3), slope=np.eye(3), sharpening=sharpening)
+        if fringes:
+            coded = replace(coded, red_px=self.red, blue_px=self.blue)
+        return self.coarse(coded.read_back((codes - middle).astype(np.float32), between)[..., 1:])
+
+    def test_fringes_that_the_steps_swallowed_come_back_as_colour_when_they_are_undone(self) -> None:
+        for sharpening in (None, Sharpening(1.2, 1.5)):
+            codes = self.grain(1)
+            given, steps = self.read(codes, sharpening)
+            told = self.foretold(codes, steps, sharpening)
+            self.assertAlmostEqual(float(told.var() / given.var()), 1, delta=0.06)
+            self.assertGreater(float(np.corrcoef(told.ravel(), given.ravel())[0, 1]), 0.5)
+            # Without fringes grey grain has no colour for any step to change.
+            self.assertLess(float(steps.stored(codes[..., 1:]).var()), 1e-6)
+
+    def test_of_colours_that_hardly_vary_as_much_is_foretold_as_encoders_store_on_average(self) -> None:
+        """Such are stored as one step or as two, by where between them they lie."""
+        import cv2
+
+        faint = cv2.GaussianBlur(np.random.default_rng(3).standard_normal((256, 320)), (0, 0), 12)
+        faint = 0.06 * (faint / faint.std())[..., None] * [0, 1, 1]
+        given, told = [], []
+        for place in np.arange(0, 1, 0.1):
+            codes = self.grain(2, (20 + 0.375 * place, 20 + 0.375 * place)) + faint
+            stored, steps = self.read(codes, fringes=False)
+            given.append(float(stored.var(axis=(0, 1)).mean()))
+            told.append(float(self.foretold(codes, steps, fringes=False, between=place).var(axis=(0, 1)).mean()))
+        self.assertGreater(max(told), 5 * min(told))
+        # What is read is rounded to whole levels once more, which gives even colours a little variance too.
+        self.assertAlmostEqual(float(np.mean(told) / (np.mean(given) - 0.001)), 1, delta=0.25)
+        for start in range(5):
+            self.assertAlmostEqual((told[start] + told[start + 5]) / 2, float(np.mean(told)), delta=0.6 * float(np.mean(told)))
+
+    def test_sharpening_is_undone_as_it_was_added(self) -> None:
+        values, sharpening = self.grain(3).astype(np.float32), Sharpening(0.8, 1.0)
+        self.assertGreater(float(sharpening.added(values)[..., 0].std() / values[..., 0].std()), 1.03)
+        np.testing.assert_allclose(sharpening.taken_off(sharpening.added(values)), values, atol=0.5)
+
+
 class WhatIsFoundInSpiteOfIt(unittest.TestCase):
     """A zone whose colour follows its lightness, parting or not, stored in the steps of quality 92."""
 
     slope = np.array([[0.5, 0.0, 0.6], [0.5, -0.1, -0.3], [0.45, 0.8, 0.0]])
-    coded = CodedLight(ColourSteps(np.stack([QUALITY_92, QUALITY_92]), 2, 2), np.array([60.0, 62.0, 55.0]), slope)
+    coded = CodedLight(
+        steps=ColourSteps(np.stack([QUALITY_92, QUALITY_92]), 2, 2),
+        middle=np.array([60.0, 62.0, 55.0]),
+        slope=slope,
+    )
     along = np.array([0.25, -0.4])
     across = np.array([0.8, 0.6])
 

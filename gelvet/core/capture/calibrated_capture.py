@@ -7,11 +7,12 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask, channel_maximum
+from gelvet.core.capture.coded_light import CodedLight
 from gelvet.core.capture.colour.fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
-from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, CodedLight
+from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES
 from gelvet.core.capture.device import linear_part
 from gelvet.core.capture.drift import PatchErrors
 from gelvet.core.capture.flat_field import FlatField
@@ -160,7 +161,15 @@ class CalibratedCapture:
         moved = np.concatenate([code[None], code + np.eye(3), code - np.eye(3)])
         there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
         xyz = self.colours(there)
-        return CodedLight(steps, xyz[0], (xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES))
+        red, blue = cal.geometry.fringes_at(rect.centre)
+        return CodedLight(
+            steps=steps,
+            middle=xyz[0],
+            slope=(xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES),
+            red_px=red,
+            blue_px=blue,
+            sharpening=cal.sharpening,
+        )
 
     def noise(self, rect: Rect) -> Floats | None:
         """Covariance (3, 3) of XYZ that the sensor's noise gives single pixels of colours like those of `rect`; None where nothing

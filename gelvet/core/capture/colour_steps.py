@@ -21,6 +21,12 @@ class ColourSteps:
     down: int = 1
     across: int = 1
 
+    @property
+    def of_even_blocks(self) -> tuple[float, float]:
+        """The steps of Cb and Cr, in levels of 255, in which blocks without any detail are stored."""
+        blue, red = (float(s) / _SIDE for s in self.steps[:, 0, 0])
+        return blue, red
+
     def stored(self, differences: Floats) -> Floats:
         """What of Cb and Cr (h, w, 2), in levels of 255, such a file gives back."""
         return np.stack([self._plane(differences[..., c], self.steps[c]) for c in range(2)], axis=-1)
@@ -54,20 +60,3 @@ def _in_blocks(plane: Floats, transform: Floats) -> Floats:
     height, width = plane.shape
     down = transform @ plane.reshape(-1, _SIDE, width)
     return np.asarray((down.reshape(-1, _SIDE) @ transform.T).reshape(height, width))
-
-
-@dataclass(frozen=True, slots=True)
-class CodedLight:
-    """How XYZ near `middle` (3,) goes with the Y, Cb and Cr that a file stores: `slope` (3, 3) for one level of each."""
-
-    steps: ColourSteps
-    middle: Floats
-    slope: Floats
-
-    def codes(self, xyz: Floats) -> Floats:
-        """Y, Cb, Cr (..., 3) in levels of 255 off those of the middle."""
-        return np.asarray((xyz - self.middle.astype(xyz.dtype)) @ np.linalg.inv(self.slope).T.astype(xyz.dtype))
-
-    def xyz(self, codes: Floats) -> Floats:
-        """XYZ (..., 3) of Y, Cb, Cr off the middle's."""
-        return np.asarray(codes @ self.slope.T.astype(codes.dtype) + self.middle.astype(codes.dtype))

@@ -37,14 +37,25 @@ class Sharpening:
 
     def undone(self, stored: Image) -> Image:
         """Values (h, w) or (h, w, 3) before they were sharpened, in 16 bits; `stored` in 8 or 16."""
+        seen = stored.astype(np.float32) * np.float32(_FINE / np.iinfo(stored.dtype).max)
+        return np.asarray((np.clip(self.taken_off(seen), 0, _FINE) + 0.5).astype(np.uint16))
+
+    def added(self, values: Floats) -> Floats:
+        """Values (h, w, c) float32 as the device sharpens them."""
+        return np.asarray(values + self.halo * (values - self._blurred(values)))
+
+    def taken_off(self, sharpened: Floats) -> Floats:
+        """Values (h, w) or (h, w, c) float32 before they were sharpened."""
+        # What was added is a share of the answer itself, so that each round leaves but a fraction of what the one before did.
+        before = sharpened
+        for _ in range(_UNDOING_ROUNDS):
+            before = (sharpened + self.halo * self._blurred(before)) / (1 + self.halo)
+        return before
+
+    def _blurred(self, values: Floats) -> Floats:
         import cv2
 
-        seen = stored.astype(np.float32) * np.float32(_FINE / np.iinfo(stored.dtype).max)
-        # What was added is a share of the answer itself, so that each round leaves but a fraction of what the one before did.
-        before = seen
-        for _ in range(_UNDOING_ROUNDS):
-            before = (seen + self.halo * cv2.GaussianBlur(before, (0, 0), self.halo_px, borderType=cv2.BORDER_REPLICATE)) / (1 + self.halo)
-        return np.asarray((np.clip(before, 0, _FINE) + 0.5).astype(np.uint16))
+        return np.asarray(cv2.GaussianBlur(values, (0, 0), self.halo_px, borderType=cv2.BORDER_REPLICATE))
 
 
 def lookup_of_undone(lookup: Floats) -> Floats:

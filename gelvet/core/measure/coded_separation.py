@@ -11,13 +11,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour_steps import CodedLight
+from gelvet.core.capture.coded_light import CodedLight
 from gelvet.core.measure.values import ZonePixels
 
 # SD of a camera's noise in Cb and Cr before it is stored, in levels of 255: steps hide it, but it decides which are taken. The two
 # others bound it.
 _NOISE, _LEAST_NOISE, _MOST_NOISE = 0.9, 0.4, 1.5
 _ROUNDS = 3
+# Where between two steps the zone's colour may lie: of colours that hardly vary more or less is stored by that, and these two places
+# are above and below what is stored on average.
+_BETWEEN = (0.25, 0.75)
 # How well the rest of a replay holds, as shares of what the steps make and of what parts (k = 1).
 _MADE_U, _KEPT_U = 0.06, 0.05
 # The same where samples of colour span several pixels: of two pigments whose clumps are hardly wider than such a sample, more is
@@ -44,26 +47,28 @@ def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, v
     rng = np.random.default_rng(_SEED)
     noise = rng.standard_normal(expected.shape, dtype=np.float32)
 
-    def off(differences: Floats) -> float:
-        xyz = np.maximum(coded.xyz(np.dstack([luma, differences])), np.float32(1e-3))
+    def off(codes: Floats) -> float:
+        xyz = np.maximum(coded.xyz(codes), np.float32(1e-3))
         return variance_off(ZonePixels(xyz=xyz, good=zone.good, pixels_per_mm=zone.pixels_per_mm))
 
-    def stored(differences: Floats, level: float) -> float:
-        return off(coded.steps.stored(differences + level * noise))
+    def stored(differences: Floats, level: float = _NOISE, between: float = _BETWEEN[0]) -> float:
+        return off(coded.read_back(np.dstack([luma, differences + level * noise]), between))
 
-    made, least, most = (stored(expected, level) for level in (_NOISE, _LEAST_NOISE, _MOST_NOISE))
+    here, there, least, most = (
+        stored(expected, *how) for how in ((_NOISE, _BETWEEN[0]), (_NOISE, _BETWEEN[1]), (_LEAST_NOISE,), (_MOST_NOISE,))
+    )
     # Where two pigments part and lightness hardly knows of it, no one colour goes with a lightness: what that leaves off the path is
     # no step's doing.
-    bare = off(expected)
-    made = max(made - bare, 0.0)
+    bare = off(np.dstack([luma, expected]))
+    made = max((here + there) / 2 - bare, 0.0)
     doubt = float(np.linalg.norm([(most - least) / 2, 2 * _MADE_U * made, _BARE_U * bare]))
     if seen <= made:
         return Undone(0.0, doubt)
     parting = _parting(codes[..., 1:] - expected, luma, zone, rng)
-    of_one = off(expected + parting) - bare
+    of_one = off(np.dstack([luma, expected + parting])) - bare
     true = seen - made
     for _ in range(_ROUNDS if of_one > 0 else 0):
-        kept = (stored(expected + np.sqrt(true / of_one) * parting, _NOISE) - made - bare) / true
+        kept = (stored(expected + np.sqrt(true / of_one) * parting) - here) / true
         true = (seen - made) / max(kept, 0.3)
     kept_u = _KEPT_U if coded.steps.down * coded.steps.across == 1 else _KEPT_HALVED_U
     return Undone(true, float(np.hypot(doubt, 2 * kept_u * true)))

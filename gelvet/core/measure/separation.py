@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.colour_steps import CodedLight
+from gelvet.core.capture.coded_light import CodedLight
 from gelvet.core.measure.chance_colours import ChanceColours
 from gelvet.core.measure.coded_separation import undone
 from gelvet.core.measure.components import components

@@ -96,6 +96,15 @@ class Geometry:
         red, green, blue = (self.of_channel(c).to_pixels(corners) for c in range(3))
         return float(np.linalg.norm(red - green, axis=1).max()), float(np.linalg.norm(blue - green, axis=1).max())
 
+    def fringes_at(self, place_mm: tuple[float, float]) -> tuple[tuple[float, float], tuple[float, float]]:
+        """How far (x, y) red and blue lie off green at a place of the card, along its sides, in px of the picture."""
+        there = np.array([place_mm])
+        red, green, blue = (self.of_channel(c).to_pixels(there)[0] for c in range(3))
+        turn = np.radians(self.rotation_deg)
+        x, y = np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
+        (red_x, red_y), (blue_x, blue_y) = ((float(off @ x), float(off @ y)) for off in (red - green, blue - green))
+        return (red_x, red_y), (blue_x, blue_y)
+
     def of_channel(self, channel: int) -> "Geometry":
         """Where the card lies in red (0), green (1) or blue (2). A fringe is too small to mind that the lens bends it too."""
         if self.fringes is None or channel == 1:
