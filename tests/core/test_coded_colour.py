@@ -81,8 +81,8 @@ class WhatADeviceStores(unittest.TestCase):
         """Y, Cb, Cr (h, w, 3)."""
         import cv2
 
-        field = np.random.default_rng(seed).standard_normal((256, 320))
-        field = cv2.GaussianBlur(np.tile(field, (3, 3)), (0, 0), 3.0)[256:512, 320:640]
+        rough = np.random.default_rng(seed).standard_normal((256, 320))
+        field = np.asarray(cv2.GaussianBlur(np.tile(rough, (3, 3)), (0, 0), 3.0))[256:512, 320:640]
         return np.dstack([self.mean + 11 * field / field.std(), np.full(field.shape, off_grey[0]), np.full(field.shape, off_grey[1])])
 
     def read(self, codes: Floats, sharpening: Sharpening | None = None, fringes: bool = True) -> tuple[Floats, ColourSteps]:

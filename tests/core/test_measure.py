@@ -58,7 +58,9 @@ class AgainstTruth(unittest.TestCase):
                 self.assertLess(float(ciede2000(np.array(swatch["wash"]["lab"]), np.array(true["wash"]["lab"]))), 2)
                 self.assertAlmostEqual(swatch["value_range"]["span_L"], true["value_range"]["span_L"], delta=3)
                 self.assertAlmostEqual(swatch["hiding"]["veil"], true["hiding"]["veil"], delta=0.015)
-                self.assertAlmostEqual(swatch["lifting"]["removed"], true["lifting"]["removed"], delta=0.03)
+                lifted = swatch["lifting"]
+                self.assertAlmostEqual(lifted["removed"], true["lifting"]["removed"], delta=0.03)
+                self.assertLess(abs(lifted["removed"] - true["lifting"]["removed"]), 2 * lifted["u"])
 
     def test_hue_shift_where_there_is_hue_and_absent_on_soot(self) -> None:
         truth, found = simulated.bench().truth["swatches"], simulated.measured().document["swatches"]
@@ -313,6 +315,11 @@ class Lifts(unittest.TestCase):
         found = lifting(colour(PAPER), colour(PAPER * 10**-0.8), colour(PAPER * 10**-0.2))
         assert isinstance(found, Lifting)
         self.assertAlmostEqual(found.removed, 0.75)
+        # As a share of a depth of 0.8: more would call paints alike that are not.
+        self.assertLess(found.u, 0.007)
+        pale = lifting(colour(PAPER), colour(PAPER * 10**-0.1), colour(PAPER * 10**-0.025))
+        assert isinstance(pale, Lifting)
+        self.assertAlmostEqual(pale.u / found.u, 8)
         self.assertEqual(
             (USUAL.staining(0.9), USUAL.staining(0.7), USUAL.staining(0.4), USUAL.staining(0.1)), ("non-staining", "low", "medium", "high")
         )

