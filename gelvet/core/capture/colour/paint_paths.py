@@ -2,8 +2,9 @@
 
 One device colour may come from many reflectances; a paint's colours at several depths leave far fewer. A fixed sample of
 paints, each as a series of Kubelka–Munk layers of growing thickness over paper, is seen through the device's recovered
-sensitivities. The model's errors on those paints whose series run closest to the measured one are averaged (nearest
-neighbours with Gaussian weights, as in E. A. Nadaraya's regression, here in the space of whole paths).
+sensitivities. Those paints whose series run closest to the measured one tell the model's error on it: a plane through their
+errors, as these change with how far each paint runs off the measured one, is read where nothing is off (local linear
+regression, W. S. Cleveland, J. Am. Stat. Assoc. 74 (1979) 829-836, here in the space of whole paths).
 """
 
 from dataclasses import dataclass, replace
@@ -19,9 +20,13 @@ from gelvet.core.colour.spectra import observer_d50
 
 _PAINTS, _LAYERS = 5000, 16
 _THINNEST, _THICKEST = 0.03, 6.0
-_NEIGHBOURS = 40
-# The share of the neighbours' mean error that is taken off: they are never quite the paint.
-_TRUST = 0.85
+_NEIGHBOURS = 200
+# How flat the plane is kept, as a share of how much the neighbours differ, and as one of how far even the nearest runs off: a way that
+# no paint of the sample takes, as of pigments that part along it, is no reason to run away. Nor may the plane leave the neighbours'
+# own errors by more than so many SD.
+_FLATNESS, _UNLIKE, _FURTHEST = 0.02, 3.0, 2.0
+# The share of the error so told that is taken off: the sample's paints are never quite the paint.
+_TRUST = 0.95
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,25 +50,38 @@ class PaintPaths:
         nearest = (square[..., None] - 2 * (self.seen.reshape(-1, 3) @ wanted.T).reshape(paints, layers, -1)).argmin(axis=1)
         every = np.arange(paints)
         misfit: Floats = np.zeros(paints)
-        errors = []
+        offsets, errors = [], []
         for colour, node in zip(wanted, nearest.T, strict=True):
-            near = [self._between(every, np.clip(node + side, 0, layers - 2), colour) for side in (-1, 0)]
-            better = near[0][0] <= near[1][0]
-            misfit += np.where(better, near[0][0], near[1][0])
-            errors.append(np.where(better[:, None], near[0][1], near[1][1]))
+            one, other = (self._between(every, np.clip(node + side, 0, layers - 2), colour) for side in (-1, 0))
+            first = ((one[0] ** 2).sum(axis=-1) <= (other[0] ** 2).sum(axis=-1))[:, None]
+            offset, error = (np.where(first, a, b) for a, b in zip(one, other, strict=True))
+            misfit += (offset**2).sum(axis=-1)
+            offsets.append(offset)
+            errors.append(error)
         chosen = np.argpartition(misfit, _NEIGHBOURS)[:_NEIGHBOURS]
         width = np.sort(misfit[chosen])[_NEIGHBOURS // 3]
         weight = np.exp(-0.5 * misfit[chosen] / max(width, 1e-12))
-        mean = np.einsum("n,mnc->mc", weight / weight.sum(), np.stack(errors)[:, chosen])
-        return np.asarray(_TRUST * mean)
+        off, wrong = (np.stack(parts, axis=1)[chosen].reshape(_NEIGHBOURS, -1).astype(float) for parts in (offsets, errors))
+        return np.asarray(_TRUST * _where_nothing_is_off(off, wrong, weight / weight.sum()).reshape(-1, 3))
 
     def _between(self, every: Image, node: Image, colour: Floats) -> tuple[Floats, Floats]:
-        """Squared distance (n,) of `colour` from the stretch of each paint's path after `node` (n,), and the error (n, 3) there."""
+        """How far (n, 3) the stretch of each paint's path after `node` (n,) runs off `colour`, and the error (n, 3) there."""
         start = self.seen[every, node]
         step = self.seen[every, node + 1] - start
         share = np.clip(((colour - start) * step).sum(axis=-1) / np.maximum((step**2).sum(axis=-1), 1e-9), 0, 1)[:, None]
-        distance = ((start + share * step - colour) ** 2).sum(axis=-1)
-        return distance, self.log_error[every, node] * (1 - share) + self.log_error[every, node + 1] * share
+        return start + share * step - colour, self.log_error[every, node] * (1 - share) + self.log_error[every, node + 1] * share
+
+
+def _where_nothing_is_off(off: Floats, wrong: Floats, weight: Floats) -> Floats:
+    """Errors (k,) of a paint that is off by nothing, from neighbours that are `off` (n, d) and `wrong` (n, k), of these weights (n,)."""
+    middle, mean = weight @ off, weight @ wrong
+    apart = off - middle
+    spread = (apart * weight[:, None]).T @ apart
+    flatness = _FLATNESS * np.trace(spread) + _UNLIKE * (off**2).sum(axis=1).min()
+    spread += (flatness / len(spread) + 1e-12) * np.eye(len(spread))
+    slope = np.linalg.solve(spread, (apart * weight[:, None]).T @ (wrong - mean))
+    furthest = _FURTHEST * np.sqrt(weight @ (wrong - mean) ** 2)
+    return np.asarray(mean + np.clip(-middle @ slope, -furthest, furthest))
 
 
 def paint_paths(model: ColourModel, sensitivities: Floats, wavelengths_nm: Floats) -> PaintPaths:
