@@ -16,7 +16,8 @@ from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
-_SATURATED = 0.998
+# Values from this share of the largest on are clipped.
+SATURATED = 0.998
 _MARGIN_PX = 4
 
 
@@ -64,7 +65,7 @@ def linear_part(
     origin = (place[1].start, place[0].start)
     light = apply_lookup(part if sharpening is None else sharpening.undone(part), lookup)
     linear = _upright(light, origin, geometry, rect, pixels_per_mm)
-    bad = (channel_maximum(part) >= _SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
+    bad = (channel_maximum(part) >= SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
     if picture.finite is not None:
         bad |= ~picture.finite[place]
     if not bad.any():

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from gelvet.core.capture.clipped_light import NOTHING_CLIPPED, ClippedLight
 from gelvet.core.capture.drift import Drift
 from gelvet.core.card.layout import Rect, Scale
 
@@ -19,6 +20,8 @@ RESIDUAL_WARN_MEAN, RESIDUAL_WARN_P95 = 2.6, 6.5
 RESIDUAL_FAIL_MEAN = 5.0
 CLIPPED_WARN = 0.001
 CLIPPED_FAIL = 0.02
+# Share of the whole card, patches or not; glints are a hundredth of that.
+CLIPPED_CARD_WARN = 0.005
 NOISE_WARN_L = 1.2
 FALL_OFF_WARN, FALL_OFF_FAIL = 0.32, 0.60
 TILT_WARN_DEG, TILT_FAIL_DEG = 15.0, 28.0
@@ -32,6 +35,8 @@ VEIL_WARN, VEIL_FAIL = 0.012, 0.04
 FLATNESS_WARN_MM, FLATNESS_FAIL_MM = 0.1, 0.5
 # The stored value of the brightest of paper and patches, of 1, in a file of 8 bits: below, dark paints have too few steps.
 EXPOSURE_WARN, EXPOSURE_FAIL = 0.45, 0.33
+# The same of more bits, linear or not: camera raw that is exposed for a grey world has its paper at 0.2.
+EXPOSURE_OF_MANY_STEPS = 0.12, 0.03
 # Levels of 255 to which a JPEG rounds the mean colour of a block.
 COMPRESSION_WARN, COMPRESSION_FAIL = 2.0, 5.0
 # No paper sends back more light than falls on it; brighteners lift its blue alone, by up to a seventh.
@@ -153,9 +158,20 @@ def residual_gate(mean: float, p95: float, paper_excess: float) -> Gate:
     return Gate("residual", state, "" if state == "pass" else advice, round(mean, 3))
 
 
-def clipping_gate(share: float, where: Sequence[Rect]) -> Gate:
+def clipping_gate(share: float, where: Sequence[Rect], *, dark: bool = False, card: ClippedLight = NOTHING_CLIPPED) -> Gate:
+    """`share` is that of the patch or paper zone that is clipped most, at black where the picture is `dark`; `card` is what is clipped at
+    its brightest elsewhere."""
+    if dark:
+        advice = "The darkest parts are clipped; expose longer until the paper is bright but not clipped, and shoot again."
+        return graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, where)
     advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or expose one step less, and shoot again."
-    return graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, where)
+    gate = graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, [*where, *card.where])
+    if gate.state != "pass" or card.share < CLIPPED_CARD_WARN:
+        return gate
+    advice = (
+        f"{100 * card.share:.0f} % of the card is clipped, though no patch is; expose one step less, before what is measured clips as well."
+    )
+    return Gate("clipping", "warn", advice, round(card.share, 4), card.where)
 
 
 def flatness_gate(off_mm: float) -> Gate:
@@ -163,14 +179,16 @@ def flatness_gate(off_mm: float) -> Gate:
     return graded("flatness", off_mm, FLATNESS_WARN_MM, FLATNESS_FAIL_MM, advice)
 
 
-def exposure_gate(code: float | None) -> Gate:
-    """`code` is the share of the largest value at which the brightest of paper and patches is stored; None where bits abound."""
-    if code is None or code >= EXPOSURE_WARN:
+def exposure_gate(code: float | None, *, steps_abound: bool = False) -> Gate:
+    """`code` is the share of the largest value at which the brightest of paper and patches is stored; None where there are none.
+    Where `steps_abound`, as in 16 bits with nothing clipped at black, noise alone asks for light."""
+    warn, fail = EXPOSURE_OF_MANY_STEPS if steps_abound else (EXPOSURE_WARN, EXPOSURE_FAIL)
+    if code is None or code >= warn:
         return Gate("exposure", "pass", value=None if code is None else round(code, 3))
     advice = (
         "The image is dark, which leaves deep paints few steps; expose longer until the paper is bright but not clipped, and shoot again."
     )
-    return Gate("exposure", "fail" if code < EXPOSURE_FAIL else "warn", advice, round(code, 3))
+    return Gate("exposure", "fail" if code < fail else "warn", advice, round(code, 3))
 
 
 def compression_gate(step: float | None) -> Gate:

@@ -7,6 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture import gates as g
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.clipped_light import clipped_light
 from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.device import Device, KnownPatches
 from gelvet.core.capture.odd_light import OddPaper, veil_over
@@ -35,6 +36,10 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
     noise, pixel_noise, patch_clipped = _patch_noise(capture, rows)
     paper = _paper_quality(capture)
     clipped = {**patch_clipped, **paper.clipped}
+    most_clipped = max(clipped.values(), default=0.0)
+    brightest = _brightest_code(capture, rows)
+    dark = brightest is not None and brightest < g.EXPOSURE_WARN
+    steps_abound = capture.picture.pixels.dtype != np.uint8 and not (dark and most_clipped >= g.CLIPPED_WARN)
     patches = {p.id: p.rect for p in layout.patches}
     gates = [
         g.tags_gate(evidence.missing_tags, [t.rect for t in layout.tags if t.id in evidence.missing_tags]),
@@ -42,7 +47,7 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
         g.resolution_gate(cal.geometry.pixels_per_mm),
         g.focus_gate(cal.blur_mm),
         g.flatness_gate(cal.geometry.reprojection_px / cal.geometry.pixels_per_mm),
-        g.exposure_gate(_brightest_code(capture, rows)),
+        g.exposure_gate(brightest, steps_abound=steps_abound),
         g.compression_gate(_colour_step(capture)),
     ]
     if cal.fit is not None:
@@ -59,7 +64,12 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
         mirroring.append(veil.tag.rect)
     gates += [
         g.glare_gate(glared, len(rows.ids), evidence.odd.brighter_share, veil.light, mirroring),
-        g.clipping_gate(max(clipped.values(), default=0.0), [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN]),
+        g.clipping_gate(
+            most_clipped,
+            [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN],
+            dark=dark,
+            card=clipped_light(capture.picture, cal.geometry, layout.size_mm),
+        ),
         g.noise_gate(float(np.median(noise[:, 1])) if len(noise) else 0.0),
         g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
         g.tilt_gate(cal.geometry.tilt_deg),
@@ -165,9 +175,7 @@ def _paper_quality(capture: CalibratedCapture) -> _PaperQuality:
 
 
 def _brightest_code(capture: CalibratedCapture, rows: KnownPatches) -> float | None:
-    """The largest stored value, as a share of the largest there is, of what should be bright in a file of 8 bits: paper and patches."""
-    if capture.picture.pixels.dtype != np.uint8:
-        return None
+    """The largest stored value, as a share of the largest there is, of what should be bright: paper and patches."""
     device, geometry = Device(capture.picture, None), capture.calibration.geometry
     shown = capture.picture.pixels.shape
     bright = [*(z.rect for z in capture.layout.zones_of("paper") if geometry.holds(z.rect, shown)), *rows.rects]
