@@ -11,6 +11,7 @@ from gelvet.core.card.layout import Rect
 
 _POINTS_MM, _CELL_MM = 1.0, 10.0
 _MOSTLY = 0.5
+_AROUND_MM = ((-0.25, -0.25), (0.25, -0.25), (-0.25, 0.25), (0.25, 0.25))
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,17 +26,17 @@ NOTHING_CLIPPED = ClippedLight(0.0, ())
 
 
 def clipped_light(picture: Picture, geometry: Geometry, size_mm: tuple[float, float]) -> ClippedLight:
-    """At points a millimetre apart."""
+    """At points a millimetre apart; what is too small to hold four places around a point is a glint, and may clip."""
     width, height = size_mm
     x, y = np.meshgrid(np.arange(_POINTS_MM / 2, width, _POINTS_MM), np.arange(_POINTS_MM / 2, height, _POINTS_MM))
-    places = np.round(geometry.to_pixels(np.column_stack([x.ravel(), y.ravel()]))).astype(int)
-    shown = np.all((places >= 0) & (places < [picture.pixels.shape[1], picture.pixels.shape[0]]), axis=1)
+    points = np.column_stack([x.ravel(), y.ravel()])
+    around = [np.round(geometry.to_pixels(points + np.array(off))).astype(int) for off in _AROUND_MM]
+    shown = np.all([(p >= 0) & (p < [picture.pixels.shape[1], picture.pixels.shape[0]]) for p in around], axis=(0, 2))
     if not shown.any():
         return NOTHING_CLIPPED
-    column, row = places[shown].T
-    clipped = picture.pixels[row, column].max(axis=1) >= SATURATED * picture.full_scale
-    cell = np.column_stack([x.ravel(), y.ravel()])[shown] // _CELL_MM
-    cells, of = np.unique(cell, axis=0, return_inverse=True)
+    limit = SATURATED * picture.full_scale
+    clipped = np.all([picture.pixels[p[shown, 1], p[shown, 0]].max(axis=1) >= limit for p in around], axis=0)
+    cells, of = np.unique(points[shown] // _CELL_MM, axis=0, return_inverse=True)
     mostly = np.bincount(of.ravel(), clipped) > _MOSTLY * np.bincount(of.ravel())
     where = tuple(
         Rect(float(i), float(j), min(_CELL_MM, width - float(i)), min(_CELL_MM, height - float(j))) for i, j in cells[mostly] * _CELL_MM

@@ -20,7 +20,7 @@ RESIDUAL_WARN_MEAN, RESIDUAL_WARN_P95 = 2.6, 6.5
 RESIDUAL_FAIL_MEAN = 5.0
 CLIPPED_WARN = 0.001
 CLIPPED_FAIL = 0.02
-# Share of the whole card, patches or not; glints are a hundredth of that.
+# Share of the whole card, patches or not.
 CLIPPED_CARD_WARN = 0.005
 NOISE_WARN_L = 1.2
 FALL_OFF_WARN, FALL_OFF_FAIL = 0.32, 0.60
