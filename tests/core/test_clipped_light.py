@@ -51,7 +51,8 @@ class WhatIsClipped(unittest.TestCase):
         places = (Rect(0, 0, 10, 10),)
         warned = clipping_gate(0.0, (), card=ClippedLight(0.1, places))
         self.assertEqual((warned.state, warned.where), ("warn", places))
-        self.assertIn("10 % of the card is clipped", warned.advice)
+        self.assertIn("10.0 % of the card is clipped", warned.advice)
+        self.assertIn("0.5 % of the card", clipping_gate(0.0, (), card=ClippedLight(0.005, ())).advice)
         patch = clipping_gate(0.5, (Rect(20, 0, 5, 5),), card=ClippedLight(0.1, places))
         self.assertEqual((patch.state, patch.where), ("fail", (Rect(20, 0, 5, 5), *places)))
 

@@ -10,6 +10,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.coded_light import CodedLight
 from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, ColourSteps
+from gelvet.core.capture.placing.geometry import Fringes, Geometry
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.measure.coded_separation import undone
@@ -147,6 +148,13 @@ class WhatADeviceStores(unittest.TestCase):
         self.assertAlmostEqual(float(np.mean(told) / (np.mean(given) - 0.001)), 1, delta=0.25)
         for start in range(5):
             self.assertAlmostEqual((told[start] + told[start + 5]) / 2, float(np.mean(told)), delta=0.6 * float(np.mean(told)))
+
+    def test_fringes_are_told_along_the_sides_of_a_card_that_lies_turned(self) -> None:
+        right, still = np.array([[1, 0, 0.5], [0, 1, 0], [0, 0, 1]]), np.eye(3)
+        a_quarter = np.array([[0, -20, 3000], [20, 0, 100], [0, 0, 1]], dtype=float)  # the card's right is the picture's foot
+        geometry = Geometry(matrix=a_quarter, size_mm=(210, 148), reprojection_px=0.0, fringes=Fringes(right, still))
+        np.testing.assert_allclose(geometry.fringes_at((50, 60)), [(0, -0.5), (0, 0)], atol=1e-9)
+        self.assertEqual(geometry.fringes_px, (0.5, 0.0))
 
     def test_sharpening_is_undone_as_it_was_added(self) -> None:
         values, sharpening = self.grain(3).astype(np.float32), Sharpening(0.8, 1.0)

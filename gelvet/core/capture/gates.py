@@ -161,15 +161,14 @@ def residual_gate(mean: float, p95: float, paper_excess: float) -> Gate:
 def clipping_gate(share: float, where: Sequence[Rect], *, dark: bool = False, card: ClippedLight = NOTHING_CLIPPED) -> Gate:
     """`share` is that of the patch or paper zone that is clipped most, at black where the picture is `dark`; `card` is what is clipped at
     its brightest elsewhere."""
+    advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or expose one step less, and shoot again."
     if dark:
         advice = "The darkest parts are clipped; expose longer until the paper is bright but not clipped, and shoot again."
-        return graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, where)
-    advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or expose one step less, and shoot again."
     gate = graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, [*where, *card.where])
     if gate.state != "pass" or card.share < CLIPPED_CARD_WARN:
         return gate
     advice = (
-        f"{100 * card.share:.0f} % of the card is clipped, though no patch is; expose one step less, before what is measured clips as well."
+        f"{100 * card.share:.1f} % of the card is clipped, though no patch is; expose one step less, before what is measured clips as well."
     )
     return Gate("clipping", "warn", advice, round(card.share, 4), card.where)
 

@@ -93,17 +93,20 @@ class Geometry:
         """The furthest that red and blue lie off green on the card."""
         width, height = self.size_mm
         corners = np.array([[0, 0], [width, 0], [width, height], [0, height]])
-        red, green, blue = (self.of_channel(c).to_pixels(corners) for c in range(3))
-        return float(np.linalg.norm(red - green, axis=1).max()), float(np.linalg.norm(blue - green, axis=1).max())
+        red, blue = (float(np.linalg.norm(off, axis=1).max()) for off in self._off_green(corners))
+        return red, blue
 
     def fringes_at(self, place_mm: tuple[float, float]) -> tuple[tuple[float, float], tuple[float, float]]:
         """How far (x, y) red and blue lie off green at a place of the card, along its sides, in px of the picture."""
-        there = np.array([place_mm])
-        red, green, blue = (self.of_channel(c).to_pixels(there)[0] for c in range(3))
         turn = np.radians(self.rotation_deg)
         x, y = np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
-        (red_x, red_y), (blue_x, blue_y) = ((float(off @ x), float(off @ y)) for off in (red - green, blue - green))
-        return (red_x, red_y), (blue_x, blue_y)
+        red, blue = ((float(off[0] @ x), float(off[0] @ y)) for off in self._off_green(np.array([place_mm])))
+        return red, blue
+
+    def _off_green(self, points_mm: Floats) -> tuple[Floats, Floats]:
+        """How far (n, 2) px red and blue lie off green at card points (n, 2)."""
+        red, green, blue = (self.of_channel(c).to_pixels(points_mm) for c in range(3))
+        return red - green, blue - green
 
     def of_channel(self, channel: int) -> "Geometry":
         """Where the card lies in red (0), green (1) or blue (2). A fringe is too small to mind that the lens bends it too."""
