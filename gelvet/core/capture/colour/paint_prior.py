@@ -1,8 +1,8 @@
 """What paints look like: a large, fixed sample of Kubelka–Munk layers of plausible pigments over paper and over ink.
 
-It is a prior over reflectance spectra, not data: shapes of absorption (edges and bands), amounts of scattering,
-thickness, paper shade and surface reflection are drawn broadly, wider than any one palette. Most pigments have one edge,
-one band or two of these; a third of the paints hold two pigments.
+It is a prior over reflectance spectra, not data: shapes of absorption, amounts of scattering, thickness, paper shade and surface
+reflection are drawn broadly. Two pigments of three are of the usual kinds; the rest have one edge, one band or two of these anywhere,
+wider than any one palette. A third of the paints hold two pigments.
 """
 
 from functools import lru_cache
@@ -10,11 +10,13 @@ from functools import lru_cache
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour.pigment_kinds import absorption_of_kinds
 from gelvet.core.colour.kubelka_munk import layer_reflectance
 
 SAMPLES = 9000
 _KINDS = ("edge", "band", "two bands", "band and edge", "flat")
 _SHARES = (0.32, 0.27, 0.22, 0.12, 0.07)
+_USUAL = 0.67
 _TWO_PIGMENTS, _OVER_INK = 0.35, 0.08
 _SURFACE = (0.0002, 0.02)
 
@@ -53,21 +55,34 @@ def random_paints(wavelengths_nm: tuple[float, ...], count: int, *, seed: int) -
 
 def _pigments(rng: np.random.Generator, nm: Floats, count: int) -> tuple[Floats, Floats]:
     """Absorption and scattering (count, n) of unit layers of single pigments."""
+    usual = rng.random(count) < _USUAL
+    absorption = np.empty((count, nm.shape[-1]))
+    for chosen, draw in ((usual, _of_usual_kinds), (~usual, _anywhere)):
+        absorption[chosen] = draw(rng, nm, int(chosen.sum()))
+    scattering = _by_ratio(rng, count, 0.003, 0.4) * (550 / nm) ** rng.uniform(0, 1.5, (count, 1))
+    return absorption, scattering
+
+
+def _by_ratio(rng: np.random.Generator, count: int, low: float, high: float) -> Floats:
+    return np.exp(rng.uniform(np.log(low), np.log(high), (count, 1)))
+
+
+def _of_usual_kinds(rng: np.random.Generator, nm: Floats, count: int) -> Floats:
+    return absorption_of_kinds(rng, nm, count) * _by_ratio(rng, count, 0.5, 1.8) + _by_ratio(rng, count, 0.002, 0.06)
+
+
+def _anywhere(rng: np.random.Generator, nm: Floats, count: int) -> Floats:
+    """Edges and bands at any wavelength."""
 
     def uniform(low: float, high: float) -> Floats:
         return rng.uniform(low, high, (count, 1))
 
-    def evenly_by_ratio(low: float, high: float) -> Floats:
-        return np.exp(uniform(np.log(low), np.log(high)))
-
     def band(low_nm: float, high_nm: float, weakest: float, narrowest: float) -> Floats:
-        return evenly_by_ratio(weakest, 1.8) * np.exp(-(((nm - uniform(low_nm, high_nm)) / uniform(narrowest, 90)) ** 2))
+        return _by_ratio(rng, count, weakest, 1.8) * np.exp(-(((nm - uniform(low_nm, high_nm)) / uniform(narrowest, 90)) ** 2))
 
-    edge = evenly_by_ratio(0.5, 1.8) / (1 + np.exp(np.clip((nm - uniform(440, 620)) / evenly_by_ratio(6, 45), -50, 50)))
+    edge = _by_ratio(rng, count, 0.5, 1.8) / (1 + np.exp(np.clip((nm - uniform(440, 620)) / _by_ratio(rng, count, 6, 45), -50, 50)))
     broad, second, blue = band(500, 680, 0.5, 30), band(400, 680, 0.15, 25), band(400, 500, 0.15, 25)
     second = np.where(rng.random((count, 1)) < 0.6, blue, second)
-    flat = evenly_by_ratio(0.3, 1.5) + 0 * nm
+    flat = _by_ratio(rng, count, 0.3, 1.5) + 0 * nm
     kind = rng.choice(len(_KINDS), size=count, p=_SHARES)
-    absorption = np.choose(kind[:, None], [edge, broad, broad + second, broad + 0.7 * edge, flat])
-    scattering = evenly_by_ratio(0.003, 0.4) * (550 / nm) ** uniform(0, 1.5)
-    return absorption + evenly_by_ratio(0.002, 0.12), scattering
+    return np.choose(kind[:, None], [edge, broad, broad + second, broad + 0.7 * edge, flat]) + _by_ratio(rng, count, 0.002, 0.12)
