@@ -31,7 +31,7 @@ _GREY_STRETCH, _VIVID_STRETCH, _VIVID = 1.4, 3.0, 40.0
 PATCH_PART = 0.7
 # A patch is left out beyond both of these, if at most this share of all is.
 _STRAY_DE00, _STRAY_TIMES, _STRAY_SHARE = 9.0, 7.0, 0.25
-_DRAWN, _DRAWS = 9, 300
+_DRAWN, _DRAWS, _OF_SUBSETS = 9, 300, "root-polynomial-2"
 _RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
@@ -145,23 +145,39 @@ def stray_patches(fit: ColourFit, readings: PatchReadings) -> Mask:
     none = np.zeros(count, dtype=bool)
     if float(fit.at_patches.de00.max()) <= _STRAY_DE00 or count < 2 * _DRAWN:
         return none
-    weights = _all_weights(readings)
-    target = np.einsum("nij,nj->ni", weights, readings.xyz)
-    terms = EXPANSIONS["root-polynomial-2"](light_of(readings, fit.tone))
-    design = np.einsum("nij,nt->nitj", weights, terms).reshape(count, 3, -1)
-    known = xyz_to_lab(readings.xyz)
-
-    def off_by(chosen: Integers) -> Floats:
-        solution = _ridge_solve(design[chosen].reshape(-1, design.shape[-1]), target[chosen].ravel(), _RIDGES[0])
-        return ciede2000(xyz_to_lab(np.maximum(terms @ solution.reshape(-1, 3), 1e-4)), known)
-
+    judged = _Subset(readings, fit.tone)
     rng = np.random.default_rng(0)
-    drawn = (off_by(rng.choice(count, _DRAWN, replace=False)) for _ in range(_DRAWS))
+    drawn = (judged.off_by(rng.choice(count, _DRAWN, replace=False)) for _ in range(_DRAWS))
     de = min(drawn, key=lambda off: float(np.percentile(off, 100 * (1 - _STRAY_SHARE))))
     for share in (0.5, 1 - _STRAY_SHARE):
-        de = off_by(np.argsort(de)[: int(share * count)])
-    stray = de > max(_STRAY_DE00, _STRAY_TIMES * float(np.median(de)))
+        de = judged.off_by(np.argsort(de)[: int(share * count)])
+    stray = _far_off(de)
+    if stray.any():
+        # The tone curve was fitted to them all, and a bent one makes good patches look bad.
+        tone = _fit_candidate(readings.only(~stray), _OF_SUBSETS, [fit.tone]).tone
+        stray &= _far_off(_Subset(readings, tone).off_by(np.flatnonzero(~stray)))
     return stray if stray.mean() <= _STRAY_SHARE else none
+
+
+def _far_off(de00: Floats) -> Mask:
+    return de00 > max(_STRAY_DE00, _STRAY_TIMES * float(np.median(de00)))
+
+
+class _Subset:
+    """Models through some of the patches, on one tone curve."""
+
+    def __init__(self, readings: PatchReadings, tone: ToneCurve) -> None:
+        weights = _all_weights(readings)
+        self._known = xyz_to_lab(readings.xyz)
+        self._target = np.einsum("nij,nj->ni", weights, readings.xyz)
+        self._terms = EXPANSIONS[_OF_SUBSETS](light_of(readings, tone))
+        self._design = np.einsum("nij,nt->nitj", weights, self._terms).reshape(len(readings.code), 3, -1)
+
+    def off_by(self, chosen: Integers) -> Floats:
+        """CIEDE2000 (n,) by which the model through the `chosen` patches misses each."""
+        design = self._design[chosen].reshape(-1, self._design.shape[-1])
+        solution = _ridge_solve(design, self._target[chosen].ravel(), _RIDGES[0])
+        return ciede2000(xyz_to_lab(np.maximum(self._terms @ solution.reshape(-1, 3), 1e-4)), self._known)
 
 
 def fit_tone(readings: PatchReadings) -> ToneCurve:
