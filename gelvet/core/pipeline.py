@@ -11,7 +11,7 @@ from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Progress
 from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.icc import read_profile
-from gelvet.core.capture.colour.likely_spectra import LIKELY_NM
+from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, prepare_likely_spectra
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
 from gelvet.core.capture.drift import EarlierErrors, drift
 from gelvet.core.capture.gates import Gate, drift_gate
@@ -149,11 +149,14 @@ def _paints_prepared(reference: ReferenceTarget | None) -> Iterator[None]:
     if reference is None:
         yield
         return
-    wavelengths = LIKELY_NM if reference.wavelengths_nm is None else reference.wavelengths_nm
+    wavelengths = reference.wavelengths_nm
     with ThreadPoolExecutor(max_workers=1) as pool:
-        made = pool.submit(prepare_for_spectra, wavelengths)
+        made = [pool.submit(prepare_for_spectra, LIKELY_NM if wavelengths is None else wavelengths)]
+        if wavelengths is None:
+            made.append(pool.submit(prepare_likely_spectra))
         yield
-        made.result()
+        for sample in made:
+            sample.result()
 
 
 def _one_of_several(

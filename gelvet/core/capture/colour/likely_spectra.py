@@ -16,13 +16,20 @@ LIKELY_NM = np.arange(380.0, 731.0, 10.0)
 # So many paints of nearly the colour; within σ of this ratio of X, Y, Z at least, or of the few nearest.
 _PAINTS, _NEAREST, _WIDTH = 60, 8, 0.12
 _DARKEST_XYZ, _DARKEST = 0.05, 1e-4
+# A target's inks are none of the usual pigments of paints.
+_USUAL = 0.0
 # The dearest bend has curvature; moving all of a spectrum a little is nearly free.
 _BEND_COST, _MOVE_COST, _ROUNDS = 4.0, 0.02, 6
 
 
+def prepare_likely_spectra() -> None:
+    """Makes the sample, which takes a while, before it is needed."""
+    paint_prior(tuple(LIKELY_NM.tolist()), _USUAL)
+
+
 def likely_spectra(xyz: Floats) -> Floats:
     """Reflectance (n, 36) at `LIKELY_NM` of patches of colour `xyz` (n, 3), D50 and Y = 100; it integrates to just that."""
-    paints = paint_prior(tuple(LIKELY_NM.tolist()))
+    paints = paint_prior(tuple(LIKELY_NM.tolist()), _USUAL)
     weights = observer_d50(LIKELY_NM)
     colours = np.log(np.maximum(paints @ weights, _DARKEST_XYZ))
     return np.array([_bent(_usual(paints, colours, np.log(np.maximum(known, _DARKEST_XYZ))), known, weights) for known in xyz])

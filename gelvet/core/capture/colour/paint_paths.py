@@ -20,13 +20,11 @@ from gelvet.core.colour.spectra import observer_d50
 
 _PAINTS, _LAYERS = 5000, 16
 _THINNEST, _THICKEST = 0.03, 6.0
-_NEIGHBOURS = 200
+_NEIGHBOURS = 100
 # How flat the plane is kept, as a share of how much the neighbours differ, and as one of how far even the nearest runs off: a way that
 # no paint of the sample takes, as of pigments that part along it, is no reason to run away. Nor may the plane leave the neighbours'
 # own errors by more than so many SD.
 _FLATNESS, _UNLIKE, _FURTHEST = 0.02, 3.0, 2.0
-# The share of the error so told that is taken off: the sample's paints are never quite the paint.
-_TRUST = 0.95
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +60,7 @@ class PaintPaths:
         width = np.sort(misfit[chosen])[_NEIGHBOURS // 3]
         weight = np.exp(-0.5 * misfit[chosen] / max(width, 1e-12))
         off, wrong = (np.stack(parts, axis=1)[chosen].reshape(_NEIGHBOURS, -1).astype(float) for parts in (offsets, errors))
-        return np.asarray(_TRUST * _where_nothing_is_off(off, wrong, weight / weight.sum()).reshape(-1, 3))
+        return _where_nothing_is_off(off, wrong, weight / weight.sum()).reshape(-1, 3)
 
     def _between(self, every: Image, node: Image, colour: Floats) -> tuple[Floats, Floats]:
         """How far (n, 3) the stretch of each paint's path after `node` (n,) runs off `colour`, and the error (n, 3) there."""

@@ -16,16 +16,17 @@ from gelvet.core.colour.kubelka_munk import layer_reflectance
 SAMPLES = 9000
 _KINDS = ("edge", "band", "two bands", "band and edge", "flat")
 _SHARES = (0.32, 0.27, 0.22, 0.12, 0.07)
-_USUAL = 0.67
+USUAL = 0.67
 _TWO_PIGMENTS, _OVER_INK = 0.35, 0.08
 _SURFACE = (0.0002, 0.02)
 
 
 @lru_cache(maxsize=4)
-def paint_prior(wavelengths_nm: tuple[float, ...]) -> Floats:
-    """(9000, n) reflectance of random layers at `wavelengths_nm`; the same at each call."""
+def paint_prior(wavelengths_nm: tuple[float, ...], usual: float = USUAL) -> Floats:
+    """(9000, n) reflectance of random layers at `wavelengths_nm`, of which a `usual` share are of the usual kinds of pigment; the
+    same at each call."""
     rng = np.random.default_rng(19)
-    absorption, scattering, paper, surface = random_paints(wavelengths_nm, SAMPLES, seed=20)
+    absorption, scattering, paper, surface = random_paints(wavelengths_nm, SAMPLES, seed=20, usual=usual)
     thickness = np.exp(rng.uniform(np.log(0.02), np.log(5), (SAMPLES, 1)))
     ink = rng.uniform(0.025, 0.07, (SAMPLES, 1))
     ground = np.where(rng.random((SAMPLES, 1)) < _OVER_INK, ink, paper)
@@ -33,7 +34,9 @@ def paint_prior(wavelengths_nm: tuple[float, ...]) -> Floats:
     return np.asarray(surface + (1 - surface) * layer)
 
 
-def random_paints(wavelengths_nm: tuple[float, ...], count: int, *, seed: int) -> tuple[Floats, Floats, Floats, Floats]:
+def random_paints(
+    wavelengths_nm: tuple[float, ...], count: int, *, seed: int, usual: float = USUAL
+) -> tuple[Floats, Floats, Floats, Floats]:
     """Absorption and scattering (count, n) of unit layers, the paper below them (count, n), and the share of light
     (count, 1) that the surface sends back."""
     rng = np.random.default_rng(seed)
@@ -42,7 +45,7 @@ def random_paints(wavelengths_nm: tuple[float, ...], count: int, *, seed: int) -
     def uniform(low: float, high: float) -> Floats:
         return rng.uniform(low, high, (count, 1))
 
-    first, second = _pigments(rng, nm, count), _pigments(rng, nm, count)
+    first, second = _pigments(rng, nm, count, usual), _pigments(rng, nm, count, usual)
     share = np.where(rng.random((count, 1)) < _TWO_PIGMENTS, uniform(0.1, 0.9), 0.0)
     absorption = first[0] * (1 - share) + second[0] * share
     scattering = first[1] * (1 - share) + second[1] * share
@@ -53,11 +56,11 @@ def random_paints(wavelengths_nm: tuple[float, ...], count: int, *, seed: int) -
     return absorption, scattering, paper, surface
 
 
-def _pigments(rng: np.random.Generator, nm: Floats, count: int) -> tuple[Floats, Floats]:
+def _pigments(rng: np.random.Generator, nm: Floats, count: int, usual: float) -> tuple[Floats, Floats]:
     """Absorption and scattering (count, n) of unit layers of single pigments."""
-    usual = rng.random(count) < _USUAL
+    of_usual_kinds = rng.random(count) < usual
     absorption = np.empty((count, nm.shape[-1]))
-    for chosen, draw in ((usual, _of_usual_kinds), (~usual, _anywhere)):
+    for chosen, draw in ((of_usual_kinds, _of_usual_kinds), (~of_usual_kinds, _anywhere)):
         absorption[chosen] = draw(rng, nm, int(chosen.sum()))
     scattering = _by_ratio(rng, count, 0.003, 0.4) * (550 / nm) ** rng.uniform(0, 1.5, (count, 1))
     return absorption, scattering
