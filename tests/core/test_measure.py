@@ -225,7 +225,18 @@ class Path(unittest.TestCase):
                 self.assertIn("masstone: it is clipped", cut.reason)
                 told = drying(cut, whole, PAPER)
                 assert isinstance(told, Absent)
-                self.assertIn("wet: the gradient's deepest paint", told.reason)
+                self.assertIn("wet: too little of the gradient's deepest paint", told.reason)
+
+    def test_nor_does_one_whose_deepest_paint_is_mostly_gone(self) -> None:
+        """A vivid violet had lost three fifths of it, the deepest of it first, and read 10 L* too light."""
+        gradient = self.gradient(1.9, 0.03)
+        depth = tint_depth(gradient.xyz, PAPER)
+        tenth = depth[:, : depth.shape[1] // 10]
+        cut = replace(gradient, good=gradient.good & (depth < np.quantile(tenth, 0.4)))
+        self.assertIsInstance(dilution_path(cut, "+x", [], Absent("it is clipped"), PAPER), Absent)
+        speck = gradient.good.copy()
+        speck[5:15, 3:12] = False
+        self.assertIsInstance(dilution_path(replace(gradient, good=speck), "+x", [], Absent("it is clipped"), PAPER), DilutionPath)
 
     def test_bare_paper_is_no_paint(self) -> None:
         found = dilution_path(self.gradient(0.02, 0.01), "+x", [], colour(PAPER * 0.98), PAPER)

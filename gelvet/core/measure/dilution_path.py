@@ -7,7 +7,6 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
-from gelvet.core.measure.zone_colour import MINIMUM_USED_FRACTION
 
 APERTURE_MM = 0.5
 WASH_SHARE, HALF_SHARE = 0.15, 0.5
@@ -15,6 +14,8 @@ _BINS = 48
 _PATH_POINTS = 40
 # The gradient is ordered by place where its deepest stretch is this far from its masstone end, or it falls this much.
 _DEEPEST_WITHIN, _MAY_FALL = 0.35, 0.88
+# Without a masstone this share of the gradient's deepest tenth must be usable: dust and what the brush missed leave more.
+_USED_AT_HEAD = 0.8
 
 
 def dilution_path(
@@ -28,9 +29,9 @@ def dilution_path(
     if gradient is None and isinstance(masstone, Absent):
         return Absent("the card has neither a gradient nor a masstone zone for this paint")
     # What spoilt the masstone, such as light too faint to be told, has mostly spoilt the gradient's deepest paint too: what is
-    # deepest of the rest is no masstone.
-    if gradient is not None and isinstance(masstone, Absent) and _used_at_head(gradient, axis) < MINIMUM_USED_FRACTION:
-        return Absent(f"the gradient's deepest paint could not be used; masstone: {masstone.reason}")
+    # deepest of the rest is no masstone. Even where part of it can be used, that is the palest part.
+    if gradient is not None and isinstance(masstone, Absent) and _used_at_head(gradient, axis) < _USED_AT_HEAD:
+        return Absent(f"too little of the gradient's deepest paint could be used; masstone: {masstone.reason}")
     profile = None if gradient is None else _profile_along(gradient, axis)
     if profile is not None and _order_by_place(tint_depth(profile, paper)):
         return _path_by_place(profile, masstone, paper)
