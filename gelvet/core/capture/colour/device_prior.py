@@ -91,4 +91,6 @@ class _Draw:
 
 
 def _step(above: Floats, width: Floats) -> Floats:
-    return np.asarray(1 / (1 + np.exp(np.clip(-above / width, -50, 50))))
+    from scipy.special import expit
+
+    return np.asarray(expit(above / width))

@@ -58,9 +58,9 @@ def random_paints(
 
 def _pigments(rng: np.random.Generator, nm: Floats, count: int, usual: float) -> tuple[Floats, Floats]:
     """Absorption and scattering (count, n) of unit layers of single pigments."""
-    of_usual_kinds = rng.random(count) < usual
+    known = rng.random(count) < usual
     absorption = np.empty((count, nm.shape[-1]))
-    for chosen, draw in ((of_usual_kinds, _of_usual_kinds), (~of_usual_kinds, _anywhere)):
+    for chosen, draw in ((known, _of_usual_kinds), (~known, _anywhere)):
         absorption[chosen] = draw(rng, nm, int(chosen.sum()))
     scattering = _by_ratio(rng, count, 0.003, 0.4) * (550 / nm) ** rng.uniform(0, 1.5, (count, 1))
     return absorption, scattering
@@ -76,6 +76,7 @@ def _of_usual_kinds(rng: np.random.Generator, nm: Floats, count: int) -> Floats:
 
 def _anywhere(rng: np.random.Generator, nm: Floats, count: int) -> Floats:
     """Edges and bands at any wavelength."""
+    from scipy.special import expit
 
     def uniform(low: float, high: float) -> Floats:
         return rng.uniform(low, high, (count, 1))
@@ -83,7 +84,7 @@ def _anywhere(rng: np.random.Generator, nm: Floats, count: int) -> Floats:
     def band(low_nm: float, high_nm: float, weakest: float, narrowest: float) -> Floats:
         return _by_ratio(rng, count, weakest, 1.8) * np.exp(-(((nm - uniform(low_nm, high_nm)) / uniform(narrowest, 90)) ** 2))
 
-    edge = _by_ratio(rng, count, 0.5, 1.8) / (1 + np.exp(np.clip((nm - uniform(440, 620)) / _by_ratio(rng, count, 6, 45), -50, 50)))
+    edge = _by_ratio(rng, count, 0.5, 1.8) * expit((uniform(440, 620) - nm) / _by_ratio(rng, count, 6, 45))
     broad, second, blue = band(500, 680, 0.5, 30), band(400, 680, 0.15, 25), band(400, 500, 0.15, 25)
     second = np.where(rng.random((count, 1)) < 0.6, blue, second)
     flat = _by_ratio(rng, count, 0.3, 1.5) + 0 * nm

@@ -30,7 +30,9 @@ class _Draw:
 
     def _below(self, edge: Floats, width: Floats) -> Floats:
         """All that is shorter than an edge."""
-        return np.asarray(1 / (1 + np.exp(np.clip((self.nm - edge) / width, -50, 50))))
+        from scipy.special import expit
+
+        return np.asarray(expit((edge - self.nm) / width))
 
     def _band(self, centre: Floats, width: Floats) -> Floats:
         return np.asarray(np.exp(-(((self.nm - centre) / width) ** 2)))
