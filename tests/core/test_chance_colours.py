@@ -44,20 +44,23 @@ class ByChance(unittest.TestCase):
     texture: PaperTexture
 
     def setUp(self) -> None:
-        papers = [zone(np.zeros((150, 150, 3)), seed) for seed in range(4)]
+        self.texture = self.paper(SHADE)
+        self.amounts = np.linspace(1.3, 0.02, 720)[None] * np.maximum(1 + 0.05 * field(7, 0.3, (170, 720)), 0.05)
+
+    def paper(self, shade: float) -> PaperTexture:
+        papers = [zone(np.zeros((150, 150, 3)), seed, shade) for seed in range(4)]
         # Of such noise, pixels of L* near 96 have this SD.
         texture = paper_texture(papers, 0.0, np.array([[96.0, 116 / 300 * 0.91 ** (-2 / 3) * NOISE]]))
         assert texture is not None
-        self.texture = texture
-        self.amounts = np.linspace(1.3, 0.02, 720)[None] * np.maximum(1 + 0.05 * field(7, 0.3, (170, 720)), 0.05)
+        return texture
 
     def off(self, wash: ZonePixels, colours: Floats, limit: LightLimit = LIMIT) -> float:
         low = np.exp2(-((grid_of(wash) / SEPARATION_BAND[0]) ** 2))
         return field_variance(colours, ((1 - low) * limit.rest_of(grid_of(wash), SEPARATION_BAND[1])) ** 2)
 
-    def told(self, wash: ZonePixels, gradient: ZonePixels) -> Separation:
+    def told(self, wash: ZonePixels, gradient: ZonePixels, texture: PaperTexture | None = None) -> Separation:
         path = pixel_path([gradient, wash], PAPER, LIMIT)
-        found = separation(wash, path, PAPER, self.texture, 0.0, NOISE**2 * np.eye(3), chance=ChanceColours([gradient]))
+        found = separation(wash, path, PAPER, texture or self.texture, 0.0, NOISE**2 * np.eye(3), chance=ChanceColours([gradient]))
         assert isinstance(found, Separation), found
         return found
 
@@ -76,7 +79,7 @@ class ByChance(unittest.TestCase):
                     path = pixel_path([gradient, wash], PAPER, limit)
                     assert path is not None
                     seen = self.off(wash, off_path(limit.of(wash), path, PAPER), limit)
-                    told = ChanceColours([gradient]).off(wash, path, PAPER, SHADE_IN_BAND, NOISE**2 * np.eye(3))
+                    told = ChanceColours([gradient]).of_one_pigment(wash, path, PAPER, SHADE_IN_BAND, NOISE**2 * np.eye(3))
                     self.assertGreater(seen, 0.15)
                     self.assertAlmostEqual(self.off(wash, told, limit) / seen, 1, delta=0.15)
 
@@ -93,7 +96,7 @@ class ByChance(unittest.TestCase):
         assert path is not None
         noise = NOISE**2 * np.array([[1.0, 1.02, 0.5], [1.02, 1.0, 0.5], [0.5, 0.5, 1.0]])
         self.assertLess(np.linalg.eigvalsh(noise).min(), 0)
-        off = ChanceColours([gradient]).off(wash, path, PAPER, 0.0, noise)
+        off = ChanceColours([gradient]).of_one_pigment(wash, path, PAPER, 0.0, noise)
         self.assertTrue(np.isfinite(off).all())
         self.assertGreater(self.off(wash, off), 0.01)
 
@@ -101,7 +104,7 @@ class ByChance(unittest.TestCase):
         wash, gradient = self.washes()[0]
         path = pixel_path([gradient, wash], PAPER, LIMIT)
         assert path is not None
-        whole, half = (ChanceColours([gradient], share * np.ones(3)).off(wash, path, PAPER, 2 * SHADE) for share in (1.0, 0.5))
+        whole, half = (ChanceColours([gradient], share * np.ones(3)).of_one_pigment(wash, path, PAPER, 2 * SHADE) for share in (1.0, 0.5))
         self.assertLess(self.off(wash, half), 0.5 * self.off(wash, whole))
 
     def test_faint_parting_is_told_under_the_shading(self) -> None:
@@ -119,6 +122,37 @@ class ByChance(unittest.TestCase):
                 found = self.told(zone(wash, 2), zone(gradient, 3))
                 self.assertLess(abs(found.index - true), 2 * found.u)
                 self.assertAlmostEqual(found.index / true, 1, delta=0.15)
+
+    def test_parting_that_goes_with_depth_is_told_on_rough_paper(self) -> None:
+        """One pigment settles and the other hardly does: at a depth the wash has other colours than the gradient."""
+
+        def settled(amount: Floats, seed: int) -> Floats:
+            grain = field(seed, 0.25, amount.shape[:2])
+            own = field(seed + 50, 0.25, amount.shape[:2])
+            heavy, light = amount * np.exp(0.3 * grain), amount * np.exp(-0.05 * grain + 0.06 * own)
+            return np.asarray(0.6 * heavy[..., None] * MAGENTA + 0.4 * light[..., None] * BLUE)
+
+        rough = 0.035
+        for depth in (0.15, 0.25):
+            with self.subTest(depth=depth):
+                wash, gradient = settled(np.full(SHAPE, depth), 21), settled(self.amounts, 22)
+                bare = [zone(density, 5, shade=0.0, noise=0.0) for density in (wash, gradient)]
+                path = pixel_path([bare[1], bare[0]], PAPER, LIMIT)
+                assert path is not None
+                true = np.sqrt(self.off(bare[0], off_path(LIMIT.of(bare[0]), path, PAPER)))
+                found = self.told(zone(wash, 2, rough), zone(gradient, 3, rough), self.paper(rough))
+                self.assertAlmostEqual(found.index / true, 1, delta=0.12)
+
+    def test_what_cannot_be_told_from_shading_is_unsure_by_no_more_than_that(self) -> None:
+        """A fifth of what shading does is its uncertainty: where nothing else is there, the index may be the root of that."""
+        wash, gradient = self.washes()[2]
+        limit = LIMIT
+        path = pixel_path([gradient, wash], PAPER, limit)
+        assert path is not None
+        seen = self.off(wash, off_path(limit.of(wash), path, PAPER), limit)
+        found = self.told(wash, gradient)
+        self.assertLess(found.index, 0.3)
+        self.assertLess(found.u, 0.6 * np.sqrt(seen))
 
 
 if __name__ == "__main__":

@@ -8,6 +8,9 @@ from gelvet.core.arrays import Floats
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 _GRAIN, _FINER = (0.6, 3.0), (3.2, 5.0)  # cycles/mm
+_FINEST = (0.36, 0.45)  # cycles/pixel
+# A file that stores colour coarsely has no differences of channels left there to tell how noise falls off.
+_LEAST_LEFT = 0.2
 _FEWEST, _FEWEST_PATCHES = 40, 5
 # How patches are found to stand out: by so many times the usual departure, in logarithms of variance, and by more than the least.
 _ROUNDS, _STRANGE, _EVEN = 3, 3.0, 0.3
@@ -57,16 +60,32 @@ def noise_covariance(light: Floats, pixels_per_mm: float) -> Floats:
 
     By the level of the spectrum where grain is judged, which holds what a file's compression adds there. The relief of the paper
     shades all channels alike there: the channels' differences are free of it, and what noise they share is taken from the level
-    above."""
+    above. Fine relief reaches up there too; the finest waves hardly hold any, so that noise shared there, as it goes with frequency
+    in the channels' differences, is the most that can be."""
     middle = np.median(light.reshape(-1, 3), axis=0).astype(float)
     relative = light / np.maximum(middle, 1e-6) - 1
-    coarse, fine = (_waves(relative, pixels_per_mm, band) for band in (_GRAIN, _FINER))
+    finest_band = (_FINEST[0] * pixels_per_mm, _FINEST[1] * pixels_per_mm)
+    coarse, fine, finest = (_waves(relative, pixels_per_mm, band) for band in (_GRAIN, _FINER, finest_band))
     if coarse is None:
         return np.full((3, 3), np.nan)
-    shared = 0.0 if fine is None else max(float(np.mean([_product(fine[i], fine[j]) for i, j in ((0, 1), (0, 2), (1, 2))])), 0.0)
-    red_green, red_blue, green_blue = (_product(d, d) for d in (coarse[0] - coarse[1], coarse[0] - coarse[2], coarse[1] - coarse[2]))
+    own = _own(coarse)
+    shared = 0.0 if fine is None else _shared(fine)
+    if finest is not None and (left := float(_own(finest).sum() / max(own.sum(), 1e-20))) > _LEAST_LEFT:
+        shared = min(shared, _shared(finest) / left)
+    return np.asarray((np.diag(own) + shared) * np.outer(middle, middle))
+
+
+def _own(waves: Floats) -> Floats:
+    """Variance (3,) of each channel of waves (3, n) that no other channel has."""
+    red, green, blue = waves
+    red_green, red_blue, green_blue = (_product(d, d) for d in (red - green, red - blue, green - blue))
     own = np.array([red_green + red_blue - green_blue, red_green + green_blue - red_blue, red_blue + green_blue - red_green]) / 2
-    return np.asarray((np.diag(np.maximum(own, 0.0)) + shared) * np.outer(middle, middle))
+    return np.maximum(own, 0.0)
+
+
+def _shared(waves: Floats) -> float:
+    """Variance that all channels of waves (3, n) have in common."""
+    return max(float(np.mean([_product(waves[i], waves[j]) for i, j in ((0, 1), (0, 2), (1, 2))])), 0.0)
 
 
 def _waves(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> Floats | None:

@@ -1,8 +1,10 @@
-"""What relief and noise alone make of one pigment's colours: they lie off its path, and no second pigment is meant.
+"""What relief and noise alone make of a paint's colours: they lie off its path, and no second pigment is meant.
 
 The path is made of the same pixels, shaded and noisy as they are. Within a smooth wash it follows them as far as they are spread,
-and beyond goes on with the paint: no slope at one depth says what shading does. So the wash is painted anew in the colours that the
-paint has elsewhere, shaded, made noisy, and judged by the path that it then makes.
+and beyond goes on with the paint: no slope at one depth says what shading does. So a wash of one pigment is painted anew in the
+colours that the paint has elsewhere, shaded, made noisy, and judged by the path that it then makes. Where pigments part, depths of
+the wash have other colours than elsewhere; it is shaded once and twice more, and what it would be unshaded follows from that
+(J. Cook, L. Stefanski, J. Am. Stat. Assoc. 89 (1994) 1314: simulation and extrapolation).
 """
 
 from collections.abc import Sequence
@@ -29,28 +31,40 @@ class ChanceColours:
     rest: Sequence[ZonePixels] = ()
     shading: Floats = field(default_factory=lambda: np.ones(3))
 
-    def off(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None = None) -> Floats:
+    def of_one_pigment(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None = None) -> Floats:
         """Distance (h, w, 2) off its path of a wash of one pigment at the depths of `wash`, under light to which relief adds and takes a
         share, `shade` (an SD) in the path's band, with noise of covariance `noise` (3, 3) in XYZ."""
         elsewhere = (pixel_path(self.rest, paper, path.limit, path.band) if self.rest else None) or path
-        anew = self._painted(wash, elsewhere, paper, shade, noise)
-        judge = (pixel_path([*self.rest, anew], paper, path.limit, path.band) if self.rest else None) or path
-        return off_path(path.limit.of(anew), judge, paper)
+        relief, grain = self._relief_and_grain(wash, path, shade, noise)
+        return self._off(_painted(wash, elsewhere, paper, relief, grain), path, paper)
 
-    def _painted(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None) -> ZonePixels:
+    def added(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None, times: int) -> Floats:
+        """The same of `wash` itself with so many `times` the variance of relief and noise added to it."""
+        relief, grain = (np.float32(np.sqrt(times)) * part for part in self._relief_and_grain(wash, path, shade, noise))
+        return self._off(replace(wash, xyz=np.asarray(wash.xyz * (1 + relief) + grain, dtype=wash.xyz.dtype)), path, paper)
+
+    def _off(self, wash: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
+        judge = (pixel_path([*self.rest, wash], paper, path.limit, path.band) if self.rest else None) or path
+        return off_path(path.limit.of(wash), judge, paper)
+
+    def _relief_and_grain(self, wash: ZonePixels, path: PixelPath, shade: float, noise: Floats | None) -> tuple[Floats, Floats]:
+        """Relative change (h, w, 3) of light by relief, and noise (h, w, 3) or (1,) in XYZ."""
         rng = np.random.default_rng(_SEED)
-        relief = 1 + (shade * _relief(wash, path, rng))[..., None] * self.shading.astype(np.float32)
-        grain = np.float32(0) if noise is None else rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ _spread(noise).T
+        relief = (shade * _relief(wash, path, rng))[..., None] * self.shading.astype(np.float32)
+        none = np.zeros(1, np.float32)
+        return relief, none if noise is None else rng.standard_normal(wash.xyz.shape, dtype=np.float32) @ _spread(noise).T
 
-        def painted(depth: Floats) -> Floats:
-            return np.asarray(path.light_at(depth) * relief + grain, dtype=wash.xyz.dtype)
 
-        depth = tint_depth(wash.xyz, paper)
-        # The wash's own depths are spread by relief and noise already.
-        middle, varied = float(np.median(depth[wash.good])), float(depth[wash.good].var())
-        added = float(((tint_depth(painted(depth), paper) - depth)[wash.good] ** 2).mean())
-        own = np.sqrt(max(1 - added / max(varied, 1e-12), 0.0))
-        return replace(wash, xyz=painted(middle + np.float32(own) * (depth - middle)))
+def _painted(wash: ZonePixels, path: PixelPath, paper: Floats, relief: Floats, grain: Floats) -> ZonePixels:
+    def painted(depth: Floats) -> Floats:
+        return np.asarray(path.light_at(depth) * (1 + relief) + grain, dtype=wash.xyz.dtype)
+
+    depth = tint_depth(wash.xyz, paper)
+    # The wash's own depths are spread by relief and noise already.
+    middle, varied = float(np.median(depth[wash.good])), float(depth[wash.good].var())
+    added = float(((tint_depth(painted(depth), paper) - depth)[wash.good] ** 2).mean())
+    own = np.sqrt(max(1 - added / max(varied, 1e-12), 0.0))
+    return replace(wash, xyz=painted(middle + np.float32(own) * (depth - middle)))
 
 
 def _spread(covariance: Floats) -> Floats:

@@ -34,6 +34,8 @@ _RAISED_U = 0.15
 _MIXED_U = 0.3
 # How well it is foretold what relief and noise do, as a share of the variance.
 _CHANCE_U = 0.2
+# One pigment shows that much of what is foretold for it, or more; of what is seen where pigments part that is less than so much.
+_ONE, _PARTED = 0.85, 0.6
 _NOTHING = 1e-9
 _AS_ON_PAPER = ChanceColours()
 
@@ -84,8 +86,7 @@ def separation(
 
     seen = field_variance(off, of_limited) / zone.used_fraction
     # A file's steps are found with noise and all.
-    by_chance = chance.off(zone, path, paper, _shade(texture, path.band), noise if coded is None else None)
-    from_chance = field_variance(by_chance, of_limited) / zone.used_fraction
+    from_chance, parted = _by_chance(seen, chance, zone, path, paper, texture, noise if coded is None else None, of_limited)
     unsure, share = 0.0, None
     if coded is not None:
         before = undone(seen, zone, path.xyz, coded, variance_off)
@@ -103,8 +104,35 @@ def separation(
         unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)]))
     index = float(np.sqrt(variance))
     u = float(np.hypot(_uncertainty(zone, index, from_chance), unsure))
-    found = components(zone, paper) if index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
+    found = components(zone, paper) if parted == 1 and index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u, mixed=share)
+
+
+def _by_chance(
+    seen: float,
+    chance: ChanceColours,
+    zone: ZonePixels,
+    path: PixelPath,
+    paper: Floats,
+    texture: PaperTexture,
+    noise: Floats | None,
+    response: Floats,
+) -> tuple[float, float]:
+    """How much of the variance that is `seen` relief and noise make, and how surely pigments part, 0 to 1: as of one pigment where that is
+    about all that there is, and where it is not, as the wash itself shows when they are added again, drawn back by a parabola to where
+    there are none."""
+    shade = _shade(texture, path.band)
+
+    def variance(field: Floats) -> float:
+        return field_variance(field, response) / zone.used_fraction
+
+    one = variance(chance.of_one_pigment(zone, path, paper, shade, noise))
+    parted = float(np.clip((_ONE - one / max(seen, _NOTHING)) / (_ONE - _PARTED), 0, 1))
+    if parted == 0:
+        return one, parted
+    once, twice = (variance(chance.added(zone, path, paper, shade, noise, times)) for times in (1, 2))
+    added = float(np.clip(3 * once - twice - 2 * seen, 0, seen))
+    return (1 - parted) * one + parted * added, parted
 
 
 def _as_fine(mask: Mask, shape: tuple[int, ...]) -> Mask:
@@ -141,5 +169,6 @@ def _uncertainty(zone: ZonePixels, index: float, chance: float) -> float:
     area = zone.good.size / zone.pixels_per_mm**2
     grains = max(area / 0.6, 4)
     sampling = index / np.sqrt(2 * grains)
-    unsure = _CHANCE_U * chance / max(2 * index, 0.2)
+    # By how much the index would rise if there were so much less of it.
+    unsure = _CHANCE_U * chance / max(index + np.sqrt(index**2 + _CHANCE_U * chance), _NOTHING)
     return float(np.sqrt(sampling**2 + unsure**2 + 0.04**2))
