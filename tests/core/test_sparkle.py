@@ -179,6 +179,14 @@ class Sparkling(unittest.TestCase):
                     found = glints_in(_on_slopes(azimuths, told=told), _PLACE, _SCALE)[0]
                     self.assertEqual(len(found.energy_mm2), number)
 
+    def test_bright_slopes_are_no_glints_where_others_lose_nearly_all_light(self) -> None:
+        """A slope cannot lose more than its light, and may be lit several times over: dark ones that are nearly black tell of those."""
+        for left, told in ((0.04, 0), (0.5, 35)):
+            with self.subTest(left=left):
+                shots = glints_in(_rough(brightest=3.5, darkest=left), _PLACE, _SCALE)
+                for shot in shots:
+                    self.assertAlmostEqual(len(shot.energy_mm2), told, delta=0.2 * told)
+
 
 _SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)
 
@@ -196,6 +204,26 @@ def _lamps(glints: dict[tuple[int, int], float], flake_mm: float, rng: np.random
         light = 0.5 * (1 + 0.06 * relief / relief.std() + 0.006 * rng.standard_normal(x.shape))
         for (row, column), energy in lit.items():
             light += energy * _SCALE**2 * np.exp(-((y - row) ** 2 + (x - column) ** 2) / (2 * spread**2)) / (2 * np.pi * spread**2)
+        shots.append(_KnownLight(np.repeat(light[..., None], 3, axis=2).astype(np.float32)))
+    return cast("list[LitShot]", shots)
+
+
+def _rough(brightest: float, darkest: float) -> list[LitShot]:
+    """Two lamps on paint, each with forty slopes so many times as bright as it and forty that keep such a share of its light."""
+    import cv2
+
+    rng = np.random.default_rng(5)
+    shape = (int(_PLACE.height * _SCALE), int(_PLACE.width * _SCALE))
+    shots = []
+    for _ in range(2):
+        places = rng.permutation(np.mgrid[8:224:16, 8:244:16].reshape(2, -1).T)
+        slopes = np.zeros((2, *shape))
+        for field, own in zip(slopes, (places[:40], places[40:80]), strict=True):
+            field[tuple(own.T)] = 2 * np.pi * 2.0**2
+        bright, dark = (cv2.GaussianBlur(field, (0, 0), 2.0) for field in slopes)
+        relief = np.asarray(cv2.GaussianBlur(rng.standard_normal(shape), (0, 0), 4.0))
+        light = 0.3 * (1 + 0.1 * relief / relief.std()) * (1 + (brightest - 1) * bright) * (1 - (1 - darkest) * dark)
+        light += 0.002 * rng.standard_normal(shape)
         shots.append(_KnownLight(np.repeat(light[..., None], 3, axis=2).astype(np.float32)))
     return cast("list[LitShot]", shots)
 

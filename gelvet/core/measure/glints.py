@@ -31,6 +31,8 @@ _RING_FROM, _RING_SHARE = 12.0, 0.8
 # A slope of the paper that faces one lamp turns away from those across: it loses there this share or more of what it gains here, where
 # a glint is merely dark. So much must stand across, one lamp straight across being 1.
 _TURNS_AWAY, _ACROSS = 0.4, 0.45
+# Shares of the light around.
+_HARDLY_LEFT, _LEAST_LEFT = 0.3, 0.05
 _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.3, 1, 0.7
 
 
@@ -148,7 +150,10 @@ def matched_to_spots(excess: Floats, spreads: Sequence[float], pixels_per_mm: fl
         return np.asarray(whole[rim : rim + excess.shape[0], rim : rim + excess.shape[1]], dtype=np.float32)
 
     energy = filtered(padded)
-    return Matched(energy, _local_spread(energy, pixels_per_mm), -filtered(np.minimum(padded, limit)))
+    # Slopes take as much light as they give, until hardly any is left: from there on dark tails are told by ratios.
+    left = np.clip(1 + padded, _LEAST_LEFT, _HARDLY_LEFT)
+    darker = -np.minimum(padded, limit) + np.where(padded < 0, _HARDLY_LEFT**2 / left - 2 * _HARDLY_LEFT + left, 0)
+    return Matched(energy, _local_spread(energy, pixels_per_mm), filtered(darker))
 
 
 def _smooth_power(power: Floats) -> Floats:
