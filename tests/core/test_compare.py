@@ -67,6 +67,15 @@ class Words(unittest.TestCase):
         self.assertIn("too grey", said["hue_shift"])
         self.assertRegex(said["value_range"], r"from value \d\.\d to \d\.\d")
 
+    def test_what_stays_names_the_component_that_gained(self) -> None:
+        parted = swatch("S1")
+        parted["separation"] |= {"components": [{"lab": [87, -2, -8], "share": 0.6}, {"lab": [92, 6, 6], "share": 0.4}], "index": 1.8}
+        parted["lifting"] |= {"residue_hue": 340.0, "residue_component": 1, "residue_share": 0.49, "residue_share_before": 0.36}
+        said = {p.key: p.text for p in profile_phrases(parted)}["lifting"]
+        self.assertIn("Its red stays more than its blue: 49 % of what is left, 36 % of the paint.", said)
+        parted["lifting"] |= {"residue_component": None, "residue_share": None, "residue_share_before": None}
+        self.assertIn("What stays is ", {p.key: p.text for p in profile_phrases(parted)}["lifting"])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -66,11 +66,27 @@ class WhatStays(unittest.TestCase):
     def test_what_stays_is_told_by_its_component(self) -> None:
         blue, red = PAPER * 10 ** -np.array([0.5, 0.4, 0.1]), PAPER * 10 ** -np.array([0.1, 0.3, 0.5])
         parts = (Component(xyz=blue, share=0.5), Component(xyz=red, share=0.5))
+        both = colour(PAPER * 10 ** -np.array([0.6, 0.7, 0.6]))
         left = PAPER * 10 ** -(0.3 * np.array([0.1, 0.3, 0.5]))
-        found = lifting(colour(PAPER), colour(PAPER * 10 ** -np.array([0.6, 0.7, 0.6])), colour(left), components=parts)
+        found = lifting(colour(PAPER), both, colour(left), components=parts)
         assert isinstance(found, Lifting)
         self.assertEqual(found.residue_component, 1)
         self.assertAlmostEqual(found.residue_share or 0, 1.0, delta=0.02)
+        self.assertAlmostEqual(found.residue_share_before or 0, 0.47, delta=0.05)
+
+    def test_what_stays_is_what_gained_a_share_though_the_other_is_still_more(self) -> None:
+        """Three parts of blue and one of red become three of blue and two of red: the red stays."""
+        blue, red = np.array([0.5, 0.4, 0.1]), np.array([0.1, 0.3, 0.5])
+        parts = (Component(xyz=PAPER * 10**-blue, share=0.75), Component(xyz=PAPER * 10**-red, share=0.25))
+        whole, left, alike = (colour(PAPER * 10 ** -(b * blue + r * red)) for b, r in ((1.2, 0.4), (0.3, 0.2), (0.3, 0.1)))
+        found = lifting(colour(PAPER), whole, left, components=parts)
+        assert isinstance(found, Lifting)
+        self.assertEqual(found.residue_component, 1)
+        self.assertAlmostEqual(found.residue_share or 0, 0.4, delta=0.03)
+        self.assertAlmostEqual(found.residue_share_before or 0, 0.25, delta=0.03)
+        both = lifting(colour(PAPER), whole, alike, components=parts)
+        assert isinstance(both, Lifting)
+        self.assertIsNone(both.residue_component)
 
 
 class ThePaper(unittest.TestCase):

@@ -1,6 +1,6 @@
 """One paint's profile in sentences, each tied to its figure."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -184,15 +184,19 @@ def _lifting(lifting: Mapping[str, Any], separation: Mapping[str, Any] | None) -
         return Phrase("lifting", f"Lifting not measured: {lifting['absent']}.", 0)
     words = {"non-staining": "Does not stain: a", "low": "Stains little: a", "medium": "Stains: a", "high": "Stains strongly: a"}
     said = f"{words.get(lifting['class'], 'A')} damp brush takes {100 * lifting['removed']:.0f} % of its depth away."
-    which = lifting.get("residue_component")
-    parts = (separation or {}).get("components") or []
-    if which is not None and len(parts) == 2:
-        said += f" What stays is mostly its {_colour_name(np.array(parts[which]['lab'])).removeprefix('a ')}."
-    elif lifting.get("residue_hue") is not None:
-        said += f" What stays is {nearest_hue(lifting['residue_hue'])}."
+    said += _what_stays(lifting, (separation or {}).get("components") or [])
     if (lifting.get("damage") or 0) > _ROUGHER:
         said += f" The paper is {100 * lifting['damage']:.0f} % rougher there."
     return Phrase("lifting", said, 0)
+
+
+def _what_stays(lifting: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> str:
+    which, before = lifting.get("residue_component"), lifting.get("residue_share_before")
+    names = [_colour_name(np.array(part["lab"])).removeprefix("a ") for part in parts]
+    if which is not None and before is not None and len(set(names)) == 2:
+        shares = f"{100 * lifting['residue_share']:.0f} % of what is left, {100 * before:.0f} % of the paint"
+        return f" Its {names[which]} stays more than its {names[1 - which]}: {shares}."
+    return "" if lifting.get("residue_hue") is None else f" What stays is {nearest_hue(lifting['residue_hue'])}."
 
 
 def _fade(fade: Mapping[str, Any] | None) -> Phrase | None:

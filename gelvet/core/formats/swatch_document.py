@@ -103,7 +103,7 @@ def _hiding(value: Hiding | Absent) -> dict[str, Any]:
 
 
 def _lifting(value: Lifting | Absent) -> dict[str, Any]:
-    names = ("removed", "residual_de00", "u", "residue_hue", "residue_share", "glints", "damage")
+    names = ("removed", "residual_de00", "u", "residue_hue", "residue_share", "residue_share_before", "glints", "damage")
     if isinstance(value, Absent):
         return {**dict.fromkeys(names), "class": None, "residue_component": None, "before": None, "absent": value.reason}
     figures = {name: number(getattr(value, name)) for name in names}

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.measure.classes import USUAL
@@ -13,6 +14,8 @@ from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
 
 _MINIMUM_DEPTH = 0.04
+# Where a component's share of the depth rises by less, both stay alike.
+_STAYS_MORE = 0.05
 # A residue paler or greyer than this has no hue of its own.
 _COLOURED = 2.0
 # Of a tint depth beside another of the same paint (k = 1): 95 % of the errors of shares lifted lie within 0.6 to 1.7 of what comes of it
@@ -36,7 +39,7 @@ def lifting(
         return Absent("the unlifted paint is hardly darker than the bare paper")
     depth_u = 0.01 * float(np.hypot(unlifted.u_spatial, lifted.u_spatial)) + _DEPTH_U
     _, chroma, hue = lab_to_lch(lifted.relative_to(paper.xyz))
-    which, share = _residue(paper, lifted, components)
+    which, share, share_before = _what_stays(paper, unlifted, lifted, components)
     return Lifting(
         removed=1 - pale / deep,
         residual_de00=float(ciede2000(lifted.lab, paper.lab)),
@@ -46,22 +49,32 @@ def lifting(
         residue_hue=float(hue) if chroma > _COLOURED else None,
         residue_component=which,
         residue_share=share,
+        residue_share_before=share_before,
         glints=glints,
         damage=damage,
     )
 
 
-def _residue(paper: ZoneColour, lifted: ZoneColour, components: Sequence[Component]) -> tuple[int | None, float | None]:
-    """Which of two components most of the residue is, and what share of its density."""
+def _what_stays(
+    paper: ZoneColour, unlifted: ZoneColour, lifted: ZoneColour, components: Sequence[Component]
+) -> tuple[int, float, float] | tuple[None, None, None]:
+    """Which of two components stays more than the other, its share of the residue's density, and its share before."""
+    shares = [_shares(paper, zone, components) for zone in (unlifted, lifted)]
+    before, after = shares
+    if before is None or after is None or np.abs(after - before).max() < _STAYS_MORE:
+        return None, None, None
+    which = int(np.argmax(after - before))
+    return which, float(after[which]), float(before[which])
+
+
+def _shares(paper: ZoneColour, zone: ZoneColour, components: Sequence[Component]) -> Floats | None:
+    """Share (2,) of two components of the zone's density; None where there are not two, or one is as pale as the paper."""
     if len(components) != 2:
-        return None, None
+        return None
     ends = np.array([-np.log10(np.clip(c.xyz / paper.xyz, 1e-4, 1.0)) for c in components])
     largest = ends.max(axis=1, keepdims=True)
     if largest.min() < 1e-3:
-        return None, None
+        return None
     ends = ends / largest
-    amounts = unmix(-np.log10(np.clip(lifted.xyz / paper.xyz, 1e-4, 1.0)), ends) * ends.sum(axis=1)
-    if amounts.sum() <= 0:
-        return None, None
-    which = int(np.argmax(amounts))
-    return which, float(amounts[which] / amounts.sum())
+    amounts = unmix(-np.log10(np.clip(zone.xyz / paper.xyz, 1e-4, 1.0)), ends) * ends.sum(axis=1)
+    return np.asarray(amounts / amounts.sum()) if amounts.sum() > 0 else None
