@@ -13,6 +13,11 @@ export function labText(lab: readonly number[] | null | undefined): string {
   return lab ? lab.map((v) => (v < 0 ? "−" : "") + Math.abs(v).toFixed(1)).join("\u2002") : "–";
 }
 
+/** A sentence whose figures stay on one line with their units. */
+export function unbroken(sentence: string): string {
+  return sentence.replace(/(\d) (?=%|L\*|C\*|ΔE|mm|cm)/g, "$1\u00a0");
+}
+
 /** A round length (mm) whose bar is close to the wanted number of pixels. */
 export function barLength(pixelsPerMm: number, wantedPx = 120): number {
   const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];

@@ -3,7 +3,7 @@ import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureRows, figureText, fillingScale } from "./figures";
-import { barLength, clock, howLongAgo, labText, minutesInWords, signed } from "./format";
+import { barLength, clock, howLongAgo, labText, minutesInWords, signed, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
 import { pairOf, sorted } from "../rooms/compare/compare";
@@ -63,6 +63,10 @@ describe("figures", () => {
 });
 
 describe("format", () => {
+  it("keeps figures and their units on one line", () => {
+    expect(unbroken("takes 71 % away, 1.8 ΔE")).toBe("takes 71\u00a0% away, 1.8\u00a0ΔE");
+  });
+
   it("tells how long ago a day was", () => {
     const now = Date.parse("2026-06-10T15:00:00Z");
     const told = ["2026-06-10", "2026-06-09", "2026-05-20", "2026-01-02", "2022-06-10"].map((d) => howLongAgo(d, now));

@@ -3,6 +3,7 @@
   import type { Swatch } from "../../lib/api/client";
   import type { SwatchFigures } from "../../lib/api/measurement";
   import Curves from "../../lib/charts/Curves.svelte";
+  import { unbroken } from "../../lib/format";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
   import CropStrip from "../../lib/ui/CropStrip.svelte";
   import MovingLamp from "./MovingLamp.svelte";
@@ -18,7 +19,7 @@
   const said = (...keys: string[]): string =>
     sentences
       .filter((s) => keys.includes(s.key))
-      .map((s) => s.text)
+      .map((s) => unbroken(s.text))
       .join(" ");
   const view = (name: string): string | undefined => swatch.views[name];
   const under = (place: string): { side: string; url: string }[] =>

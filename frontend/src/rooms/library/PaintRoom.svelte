@@ -7,6 +7,7 @@
   import LightnessChroma from "../../lib/charts/LightnessChroma.svelte";
   import ValueBar from "../../lib/charts/ValueBar.svelte";
   import { figureRows, fillingScale, type FigureRow } from "../../lib/figures";
+  import { unbroken } from "../../lib/format";
   import { fromAddress, route, toAddress } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import CropStrip from "../../lib/ui/CropStrip.svelte";
@@ -104,7 +105,8 @@
             <button
               class="text-left {marked === sentence.key ? 'underline decoration-2 underline-offset-4' : ''}"
               title="Mark the figure behind this"
-              onclick={() => toAddress("figure", marked === sentence.key ? null : sentence.key)}>{sentence.text}</button
+              onclick={() => toAddress("figure", marked === sentence.key ? null : sentence.key)}
+              >{unbroken(sentence.text)}</button
             >
           </li>
         {/each}
