@@ -18,7 +18,10 @@ from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.compare.profile_words import profile_phrases
-from gelvet.core.measure.glints import glints_in, matched_to_spots
+from gelvet.core.measure.glints import ShotGlints, glints_in, matched_to_spots
+from gelvet.core.measure.quantities.texture import Sparkle
+from gelvet.core.measure.sparkle import FoundGlints, sparkle
+from gelvet.core.measure.values import Absent
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
@@ -186,6 +189,20 @@ class Sparkling(unittest.TestCase):
                 shots = glints_in(_rough(brightest=3.5, darkest=left), _PLACE, _SCALE)
                 for shot in shots:
                     self.assertAlmostEqual(len(shot.energy_mm2), told, delta=0.2 * told)
+
+    def test_where_relief_drowns_glints_none_are_said_to_be_missing(self) -> None:
+        def found(glints: int, faintest_mm2: float) -> Sparkle | Absent:
+            energy, places = np.full(glints, 0.02), np.zeros((glints, 2))
+            shot = ShotGlints(energy, places, None, 0.0, clipped=False, judged_share=1.0, faintest_mm2=faintest_mm2)
+            return sparkle([FoundGlints("wash", 3.0, [shot, shot])], 3)
+
+        drowned = found(0, 0.006)
+        assert isinstance(drowned, Absent)
+        self.assertIn("raise the lamps", drowned.reason)
+        for glints, faintest_mm2 in ((20, 0.006), (0, 0.001)):
+            told = found(glints, faintest_mm2)
+            assert isinstance(told, Sparkle)
+            self.assertAlmostEqual(told.density, glints / 3.0)
 
 
 _SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)

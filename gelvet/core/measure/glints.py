@@ -40,7 +40,7 @@ _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.3, 1, 0.7
 class ShotGlints:
     """The glints of one shot in one place: energies (n,) in mm², `places_mm` (n, 2) x and y on the card, mean colour (3,) of
     their light over the paper's, and the area share that they cover. `clipped` says that some were too bright to measure;
-    `judged_share` what part of the place is not overexposed."""
+    `judged_share` what part of the place is not overexposed; `faintest_mm2` is the energy that stands out in its middle."""
 
     energy_mm2: Floats
     places_mm: Floats
@@ -48,6 +48,7 @@ class ShotGlints:
     coverage: float
     clipped: bool
     judged_share: float
+    faintest_mm2: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,8 +186,9 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
     least = max(_BRIGHTER_SIGMAS, _TAIL_MARGIN * _tail(own, own.energy.size * area / 100))
     standing = np.asarray(own.energy > least * own.sigma, dtype=np.uint8)
     count, labels, _, _ = cv2.connectedComponentsWithStats(standing, connectivity=8)
+    judged, faintest = float(own.judged.mean()), float(least * np.median(own.sigma)) * area
     if count < 2:
-        return ShotGlints(np.empty(0), np.empty((0, 2)), None, 0.0, clipped=False, judged_share=float(own.judged.mean()))
+        return ShotGlints(np.empty(0), np.empty((0, 2)), None, 0.0, clipped=False, judged_share=judged, faintest_mm2=faintest)
     reach = max(1, round(_NEAR_MM * pixels_per_mm))
     peaks = _peaks(own.energy, labels, count)
     strongest = own.energy[peaks[:, 0], peaks[:, 1]]
@@ -208,7 +210,7 @@ def _changing(views: list[_View], index: int, rect: Rect, pixels_per_mm: float) 
     clipped = any(s.clipped for s in spots)
     light = np.mean(lights, axis=0) if lights else None
     places = (peaks[chosen][:, ::-1] + 0.5) / pixels_per_mm + np.array([rect.x, rect.y])
-    return ShotGlints(energy[counted], places, light, float(shining.mean()), clipped, float(own.judged.mean()))
+    return ShotGlints(energy[counted], places, light, float(shining.mean()), clipped, judged, faintest)
 
 
 def _echoes(peaks: Image, strength: Floats, spread: float, pixels_per_mm: float) -> Mask:

@@ -9,7 +9,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
-from gelvet.core.measure.glints import MINIMUM_PIXELS_PER_MM, ShotGlints, glints_in
+from gelvet.core.measure.glints import COUNTED_MM2, MINIMUM_PIXELS_PER_MM, ShotGlints, glints_in
 from gelvet.core.measure.quantities.texture import Sparkle
 from gelvet.core.measure.values import Absent, ZonePixels
 
@@ -21,6 +21,8 @@ _MIXED = "mix"
 _GLINT_MM = 0.12
 # The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
 _MISSED_SHARE = 0.15
+# Fewer glints than this may be none; more are there, however strong the relief.
+_PLAINLY_SOME, _FAR_STRONGER = 8.0, 2.0
 _HEAVY, _LIGHT, _ON_BLACK = ("masstone",), ("wash",), ("black_paper",)
 _SMALLEST_CM2 = 0.2
 _MOST_PIXELS_PER_MM = 24.0
@@ -77,6 +79,8 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
     density, strength, coverage = _means(counted)
     lamps = len(counted[0].shots)
     number = density * area * lamps
+    if number < _PLAINLY_SOME and _drowned_share(counted) > 0.5:
+        return Absent("the paper's relief shades so strongly under these lamps that glints would not stand out; raise the lamps")
     return Sparkle(
         density=density,
         strength=strength,
@@ -90,6 +94,12 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
         clipped=any(s.clipped for c in counted for s in c.shots),
         shots=lights,
     )
+
+
+def _drowned_share(counted: Sequence[FoundGlints]) -> float:
+    """Share of the area, over all shots, where nothing stands out but what is far stronger than the faintest glint that counts."""
+    seen = [(c.area_cm2, s.faintest_mm2 > _FAR_STRONGER * COUNTED_MM2) for c in counted for s in c.shots]
+    return sum(area for area, drowned in seen if drowned) / sum(area for area, _ in seen)
 
 
 def glints_of(found: Sequence[FoundGlints] | Absent, kinds: Sequence[str]) -> float | None:
