@@ -38,10 +38,16 @@ class ChanceColours:
         relief, grain = self._relief_and_grain(wash, path, shade, noise)
         return self._off(_painted(wash, elsewhere, paper, relief, grain), path, paper)
 
-    def added(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None, times: int) -> Floats:
-        """The same of `wash` itself with so many `times` the variance of relief and noise added to it."""
-        relief, grain = (np.float32(np.sqrt(times)) * part for part in self._relief_and_grain(wash, path, shade, noise))
-        return self._off(replace(wash, xyz=np.asarray(wash.xyz * (1 + relief) + grain, dtype=wash.xyz.dtype)), path, paper)
+    def added(self, wash: ZonePixels, path: PixelPath, paper: Floats, shade: float, noise: Floats | None = None) -> tuple[Floats, Floats]:
+        """The same (h, w, 2) of `wash` itself with the variance of relief and noise added to it once, and twice."""
+        relief, grain = self._relief_and_grain(wash, path, shade, noise)
+
+        def off(times: int) -> Floats:
+            root = np.float32(np.sqrt(times))
+            xyz = wash.xyz * (1 + root * relief) + root * grain
+            return self._off(replace(wash, xyz=np.asarray(xyz, dtype=wash.xyz.dtype)), path, paper)
+
+        return off(1), off(2)
 
     def _off(self, wash: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
         judge = (pixel_path([*self.rest, wash], paper, path.limit, path.band) if self.rest else None) or path

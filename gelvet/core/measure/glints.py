@@ -31,7 +31,7 @@ _RING_FROM, _RING_SHARE = 12.0, 0.8
 # A slope of the paper that faces one lamp turns away from those across: it loses there this share or more of what it gains here, where
 # a glint is merely dark. So much must stand across, one lamp straight across being 1.
 _TURNS_AWAY, _ACROSS = 0.4, 0.45
-# Shares of the light around.
+# Shares of the light around: below the first slopes lose less than as steep ones gain, below the second it may be dust.
 _HARDLY_LEFT, _LEAST_LEFT = 0.3, 0.05
 _TAIL_FROM, _TAIL_MARGIN, _DUST_BASE, _DUST_CM2 = 4.0, 1.3, 1, 0.7
 

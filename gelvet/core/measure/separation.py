@@ -34,7 +34,7 @@ _RAISED_U = 0.15
 _MIXED_U = 0.3
 # How well it is foretold what relief and noise do, as a share of the variance.
 _CHANCE_U = 0.2
-# One pigment shows that much of what is foretold for it, or more; of what is seen where pigments part that is less than so much.
+# What is foretold of one pigment, as a share of what is seen: from the first on it is one, up to the second pigments part.
 _ONE, _PARTED = 0.85, 0.6
 _NOTHING = 1e-9
 _AS_ON_PAPER = ChanceColours()
@@ -80,59 +80,51 @@ def separation(
     frequency = grid_of(shown)
     of_limited = np.asarray(((1 - low_pass(frequency, path.band[0])) * path.limit.rest_of(frequency, path.band[1])) ** 2)
 
+    def variance(field: Floats) -> float:
+        return field_variance(field, of_limited) / zone.used_fraction
+
     def variance_off(of: ZonePixels) -> float:
         """Of the zone, or of other colours on its own pixels."""
-        return field_variance(off_path(path.limit.of(of), path, paper), of_limited) / of.used_fraction
+        return variance(off_path(path.limit.of(of), path, paper))
 
-    seen = field_variance(off, of_limited) / zone.used_fraction
+    seen = variance(off)
     # A file's steps are found with noise and all.
-    from_chance, parted = _by_chance(seen, chance, zone, path, paper, texture, noise if coded is None else None, of_limited)
+    by_chance = (zone, path, paper, _shade(texture, path.band), noise if coded is None else None)
+    from_chance, parted = _by_chance(seen, chance.of_one_pigment(*by_chance), lambda: chance.added(*by_chance), variance)
     unsure, share = 0.0, None
     if coded is not None:
         before = undone(seen, zone, path.xyz, coded, variance_off)
-        variance = max(before.variance - from_chance, 0.0)
-        unsure = before.u / (2 * max(float(np.sqrt(variance)), _FAINT))
+        left = max(before.variance - from_chance, 0.0)
+        unsure = before.u / (2 * max(float(np.sqrt(left)), _FAINT))
     else:
-        variance = max(seen - from_chance, 0.0)
+        left = max(seen - from_chance, 0.0)
         if mixed is not None:
-            share = min(mixed(zone) / max(variance, _NOTHING), 1.0)
-            unsure = _MIXED_U * float(np.sqrt(share * variance))
-            variance *= 1 - share
+            share = min(mixed(zone) / max(left, _NOTHING), 1.0)
+            unsure = _MIXED_U * float(np.sqrt(share * left))
+            left *= 1 - share
     if path.band != SEPARATION_BAND:
         whole = _whole_of(path.band, zone, blur_mm)
-        variance *= whole
-        unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(variance)]))
-    index = float(np.sqrt(variance))
+        left *= whole
+        unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(left)]))
+    index = float(np.sqrt(left))
     u = float(np.hypot(_uncertainty(zone, index, from_chance), unsure))
     found = components(zone, paper) if parted == 1 and index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
     return Separation(index=index, components=found, u=u, mixed=share)
 
 
 def _by_chance(
-    seen: float,
-    chance: ChanceColours,
-    zone: ZonePixels,
-    path: PixelPath,
-    paper: Floats,
-    texture: PaperTexture,
-    noise: Floats | None,
-    response: Floats,
+    seen: float, one: Floats, added: Callable[[], tuple[Floats, Floats]], variance: Callable[[Floats], float]
 ) -> tuple[float, float]:
-    """How much of the variance that is `seen` relief and noise make, and how surely pigments part, 0 to 1: as of one pigment where that is
-    about all that there is, and where it is not, as the wash itself shows when they are added again, drawn back by a parabola to where
-    there are none."""
-    shade = _shade(texture, path.band)
-
-    def variance(field: Floats) -> float:
-        return field_variance(field, response) / zone.used_fraction
-
-    one = variance(chance.of_one_pigment(zone, path, paper, shade, noise))
-    parted = float(np.clip((_ONE - one / max(seen, _NOTHING)) / (_ONE - _PARTED), 0, 1))
+    """How much of the variance that is `seen` relief and noise make, and how surely pigments part, 0 to 1: what they make of `one`
+    pigment's colours off the path (h, w, 2) where that is about all that there is, and where it is not, as the wash itself shows when
+    they are `added` once and twice more, drawn back by a parabola to where there are none."""
+    of_one = variance(one)
+    parted = float(np.clip((_ONE - of_one / max(seen, _NOTHING)) / (_ONE - _PARTED), 0, 1))
     if parted == 0:
-        return one, parted
-    once, twice = (variance(chance.added(zone, path, paper, shade, noise, times)) for times in (1, 2))
-    added = float(np.clip(3 * once - twice - 2 * seen, 0, seen))
-    return (1 - parted) * one + parted * added, parted
+        return of_one, parted
+    once, twice = (variance(field) for field in added())
+    drawn_back = float(np.clip(3 * once - twice - 2 * seen, 0, seen))
+    return (1 - parted) * of_one + parted * drawn_back, parted
 
 
 def _as_fine(mask: Mask, shape: tuple[int, ...]) -> Mask:
