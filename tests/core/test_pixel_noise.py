@@ -61,6 +61,17 @@ class NoiseOfASensor(unittest.TestCase):
                     found = noise_covariance(shaded + noise, per_mm)
                     np.testing.assert_allclose(np.diag(found), 9e-6 + shared**2, rtol=0.25)
 
+    def test_a_file_that_keeps_no_finest_waves_shares_the_noise_that_it_does_keep(self) -> None:
+        from scipy.fft import dctn, idctn
+
+        rng = np.random.default_rng(7)
+        noise = 0.01 * rng.standard_normal((60, 60, 1)) + 0.005 * rng.standard_normal((60, 60, 3))
+        waves = dctn(noise, axes=(0, 1), norm="ortho")
+        waves[np.hypot(*np.mgrid[:60, :60]) > 0.33 * 120] = 0
+        kept = np.clip(idctn(waves, axes=(0, 1), norm="ortho"), -1, 1)
+        found = noise_covariance(0.5 * (1 + kept), 20.0) / 0.25
+        np.testing.assert_allclose(found, 1e-4 + 2.5e-5 * np.eye(3), rtol=0.25)
+
     def test_a_flat_patch_between_two_steps_of_a_file_shows_none(self) -> None:
         still = noise_covariance(np.full((50, 50, 3), 0.4), PER_MM)
         lively = np.diag([1e-6, 1e-6, 1e-6])
