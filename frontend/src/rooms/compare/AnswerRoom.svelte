@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answerQuery, sessionQuery } from "../../lib/api/queries";
+  import { unbroken } from "../../lib/format";
   import { route } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";
   import Notice from "../../lib/ui/Notice.svelte";
@@ -44,7 +45,7 @@
   {#if answer.data}
     <section class="bg-paper max-w-4xl p-6" aria-label="The answer">
       <ul class="space-y-2 font-serif text-lg">
-        {#each answer.data.sentences as sentence, index (index)}<li>{sentence}</li>{/each}
+        {#each answer.data.sentences as sentence, index (index)}<li>{unbroken(sentence)}</li>{/each}
       </ul>
       {#if rows.length}
         <table class="mt-5 w-full text-left" aria-label="Figures of the answer">

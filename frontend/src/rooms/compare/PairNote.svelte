@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Pair, Swatch } from "../../lib/api/client";
-  import { signed } from "../../lib/format";
+  import { signed, unbroken } from "../../lib/format";
 
   interface Props {
     pair: Pair;
@@ -27,7 +27,7 @@
 <section data-testid="pair">
   <p class="font-serif text-base leading-snug">
     <b class="font-semibold">{name(pair.second)}</b> against <b class="font-semibold">{name(pair.first)}</b>:
-    {pair.phrases.length ? pair.phrases.map((p) => p.text).join("; ") + "." : "no difference that is real."}
+    {pair.phrases.length ? unbroken(pair.phrases.map((p) => p.text).join("; ") + ".") : "no difference that is real."}
   </p>
   {#if pair.obstacles.some((o) => o.weight !== "notes")}
     <ul class="border-ink mt-1 border-l-4 pl-2 text-xs" aria-label="What stands between them">
