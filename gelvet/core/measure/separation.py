@@ -25,7 +25,6 @@ from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 
 # Below this the colours are one pigment's own unevenness: two components are then an invention.
 TWO_ABOVE, _TWO_SIGMAS = 0.8, 4.0
-_FAINT = 0.3
 # Where colour is stored coarsely and the file does not say how much so (k = 1).
 _COARSE_U = 0.3
 # How well the spectrum of lightness tells that of colour, as a share of what it adds.
@@ -88,20 +87,20 @@ def separation(
         return variance(off_path(path.limit.of(of), path, paper))
 
     seen = variance(off)
-    # A file's steps are found with noise and all.
+    # What the file's steps add is no pigment's and no relief's.
+    before = None if coded is None else undone(seen, zone, path.xyz, coded, variance_off)
+    stepless = seen if before is None else before.variance
     by_chance = (zone, path, paper, _shade(texture, path.band), noise if coded is None else None)
-    from_chance, parted = _by_chance(seen, chance.of_one_pigment(*by_chance), lambda: chance.added(*by_chance), variance)
+    of_one, added = chance.of_one_pigment(*by_chance), lambda: chance.added(*by_chance)
+    from_chance, parted = _by_chance(seen, stepless, of_one, added, variance)
+    left = max(stepless - from_chance, 0.0)
     unsure, share = 0.0, None
-    if coded is not None:
-        before = undone(seen, zone, path.xyz, coded, variance_off)
-        left = max(before.variance - from_chance, 0.0)
-        unsure = before.u / (2 * max(float(np.sqrt(left)), _FAINT))
-    else:
-        left = max(seen - from_chance, 0.0)
-        if mixed is not None:
-            share = min(mixed(zone) / max(left, _NOTHING), 1.0)
-            unsure = _MIXED_U * float(np.sqrt(share * left))
-            left *= 1 - share
+    if before is not None:
+        unsure = _rise(float(np.sqrt(left)), before.u)
+    elif mixed is not None:
+        share = min(mixed(zone) / max(left, _NOTHING), 1.0)
+        unsure = _MIXED_U * float(np.sqrt(share * left))
+        left *= 1 - share
     if path.band != SEPARATION_BAND:
         whole = _whole_of(path.band, zone, blur_mm)
         left *= whole
@@ -113,17 +112,18 @@ def separation(
 
 
 def _by_chance(
-    seen: float, one: Floats, added: Callable[[], tuple[Floats, Floats]], variance: Callable[[Floats], float]
+    seen: float, stepless: float, one: Floats, added: Callable[[], tuple[Floats, Floats]], variance: Callable[[Floats], float]
 ) -> tuple[float, float]:
-    """How much of the variance that is `seen` relief and noise make, and how surely pigments part, 0 to 1: what they make of `one`
-    pigment's colours off the path (h, w, 2) where that is about all that there is, and where it is not, as the wash itself shows when
-    they are `added` once and twice more, drawn back by a parabola to where there are none."""
+    """How much of the variance that is `seen`, of which `stepless` is not the file's steps, relief and noise make, and how surely
+    pigments part, 0 to 1: what they make of `one` pigment's colours off the path (h, w, 2) where that is about all that there is, and
+    where it is not, as the wash itself shows when they are `added` once and twice more, drawn back by a parabola to where there are
+    none."""
     of_one = variance(one)
-    parted = float(np.clip((_ONE - of_one / max(seen, _NOTHING)) / (_ONE - _PARTED), 0, 1))
+    parted = float(np.clip((_ONE - of_one / max(stepless, _NOTHING)) / (_ONE - _PARTED), 0, 1))
     if parted == 0:
         return of_one, parted
     once, twice = (variance(field) for field in added())
-    drawn_back = float(np.clip(3 * once - twice - 2 * seen, 0, seen))
+    drawn_back = float(np.clip(3 * once - twice - 2 * seen, 0, stepless))
     return (1 - parted) * of_one + parted * drawn_back, parted
 
 
@@ -161,6 +161,9 @@ def _uncertainty(zone: ZonePixels, index: float, chance: float) -> float:
     area = zone.good.size / zone.pixels_per_mm**2
     grains = max(area / 0.6, 4)
     sampling = index / np.sqrt(2 * grains)
-    # By how much the index would rise if there were so much less of it.
-    unsure = _CHANCE_U * chance / max(index + np.sqrt(index**2 + _CHANCE_U * chance), _NOTHING)
-    return float(np.sqrt(sampling**2 + unsure**2 + 0.04**2))
+    return float(np.sqrt(sampling**2 + _rise(index, _CHANCE_U * chance) ** 2 + 0.04**2))
+
+
+def _rise(index: float, variance: float) -> float:
+    """By how much an index would rise if so much less of the variance were taken off."""
+    return float(variance / max(index + np.sqrt(index**2 + variance), _NOTHING))
