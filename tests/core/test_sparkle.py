@@ -20,7 +20,7 @@ from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.measure.glints import ShotGlints, glints_in
 from gelvet.core.measure.quantities.texture import Sparkle
-from gelvet.core.measure.sparkle import FoundGlints, sparkle
+from gelvet.core.measure.sparkle import FoundGlints, glint_light, glints_of, sparkle
 from gelvet.core.measure.spot_filter import matched_to_spots
 from gelvet.core.measure.values import Absent
 from gelvet.core.pipeline import measure_image
@@ -192,18 +192,21 @@ class Sparkling(unittest.TestCase):
                     self.assertAlmostEqual(len(shot.energy_mm2), told, delta=0.2 * told)
 
     def test_where_relief_drowns_glints_none_are_said_to_be_missing(self) -> None:
-        def found(glints: int, faintest_mm2: float) -> Sparkle | Absent:
+        def found(glints: int, faintest_mm2: float) -> list[FoundGlints]:
             energy, places = np.full(glints, 0.02), np.zeros((glints, 2))
             shot = ShotGlints(energy, places, None, 0.0, clipped=False, judged_share=1.0, faintest_mm2=faintest_mm2)
-            return sparkle([FoundGlints("wash", 3.0, [shot, shot])], 3)
+            return [FoundGlints("wash", 3.0, [shot, shot])]
 
-        drowned = found(0, 0.006)
+        drowned = sparkle(found(0, 0.006), 3)
         assert isinstance(drowned, Absent)
         self.assertIn("raise the lamps", drowned.reason)
+        self.assertIsNone(glints_of(found(0, 0.006), ("wash",)))
+        self.assertIsNone(glint_light(found(0, 0.006), "wash"))
         for glints, faintest_mm2 in ((20, 0.006), (0, 0.001)):
-            told = found(glints, faintest_mm2)
+            told = sparkle(found(glints, faintest_mm2), 3)
             assert isinstance(told, Sparkle)
             self.assertAlmostEqual(told.density, glints / 3.0)
+            self.assertEqual(glints_of(found(glints, faintest_mm2), ("wash",)), told.density)
 
 
 _SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)

@@ -22,7 +22,7 @@ _GLINT_MM = 0.12
 # The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
 _MISSED_SHARE = 0.15
 # Fewer glints than this may be none; more are there, however strong the relief.
-_PLAINLY_SOME, _FAR_STRONGER = 8.0, 2.0
+_PLAINLY_SOME, _FAR_STRONGER = 8, 2.0
 _HEAVY, _LIGHT, _ON_BLACK = ("masstone",), ("wash",), ("black_paper",)
 _SMALLEST_CM2 = 0.2
 _MOST_PIXELS_PER_MM = 24.0
@@ -79,7 +79,7 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
     density, strength, coverage = _means(counted)
     lamps = len(counted[0].shots)
     number = density * area * lamps
-    if number < _PLAINLY_SOME and _drowned_share(counted) > 0.5:
+    if _drowned(counted):
         return Absent("the paper's relief shades so strongly under these lamps that glints would not stand out; raise the lamps")
     return Sparkle(
         density=density,
@@ -96,22 +96,25 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
     )
 
 
-def _drowned_share(counted: Sequence[FoundGlints]) -> float:
-    """Share of the area, over all shots, where nothing stands out but what is far stronger than the faintest glint that counts."""
-    seen = [(c.area_cm2, s.faintest_mm2 > _FAR_STRONGER * COUNTED_MM2) for c in counted for s in c.shots]
-    return sum(area for area, drowned in seen if drowned) / sum(area for area, _ in seen)
+def _drowned(counted: Sequence[FoundGlints]) -> bool:
+    """Whether glints may be there that do not stand out: few do, and over half of the area, of all shots, nothing would but what is far
+    stronger than the faintest glint that counts."""
+    areas = np.array([c.area_cm2 for c in counted for _ in c.shots])
+    hidden = np.array([s.faintest_mm2 > _FAR_STRONGER * COUNTED_MM2 for c in counted for s in c.shots])
+    number = sum(len(s.energy_mm2) for c in counted for s in c.shots)
+    return bool(number < _PLAINLY_SOME and areas[hidden].sum() > 0.5 * areas.sum())
 
 
 def glints_of(found: Sequence[FoundGlints] | Absent, kinds: Sequence[str]) -> float | None:
-    """Glints per cm² in zones of some kinds, the mean of the shots; None where there is no such zone."""
+    """Glints per cm² in zones of some kinds, the mean of the shots; None where there is no such zone, or relief drowns them."""
     chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind in kinds]
-    return _means(chosen)[0] if chosen else None
+    return _means(chosen)[0] if chosen and not _drowned(chosen) else None
 
 
 def glint_light(found: Sequence[FoundGlints] | Absent, kind: str) -> float | None:
     """The glints' light over all of a zone as a share of the paper's, the mean of the shots; None where unknown."""
     chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind == kind]
-    return _means(chosen)[1] / 100 if chosen else None
+    return _means(chosen)[1] / 100 if chosen and not _drowned(chosen) else None
 
 
 def without_glints(pixels: ZonePixels, corner_mm: tuple[float, float], found: Sequence[FoundGlints] | Absent) -> ZonePixels:
