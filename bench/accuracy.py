@@ -16,7 +16,7 @@ from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.formats.cgats import ReferenceTarget
-from gelvet.core.measure.hue_shift import TOO_GREY_DEG
+from gelvet.core.measure.dilution.hue_shift import TOO_GREY_DEG
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import CameraKind, random_camera
 from gelvet.core.simulate.faults import Fault

@@ -10,7 +10,7 @@ import numpy as np
 
 from bench.accuracy import CAMERAS, SCANNERS
 from bench.texture import Trial, tables, written
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.errors import GelvetError
 from gelvet.core.formats.capture_file import Capture, read_capture
 from gelvet.core.formats.card_layout import read_layout

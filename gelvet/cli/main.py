@@ -7,6 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from gelvet.cli import card, compare, find, measure, serve, simulate, watch
+from gelvet.cli.complaint import complain
 from gelvet.core.errors import GelvetError, NothingMeasurable
 
 # A library's own remarks on a damaged file would stand beside the one sentence that is said of it.
@@ -38,11 +39,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         complain("stopped by hand; nothing was written for the unfinished capture.")
         return 2
-
-
-def complain(sentence: str) -> None:
-    """One line on standard error."""
-    print(f"gelvet: {' '.join(sentence.split())}", file=sys.stderr)
 
 
 if __name__ == "__main__":

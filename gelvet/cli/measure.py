@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from gelvet.cli.complaint import complain
 from gelvet.cli.output import write_atomically
 from gelvet.cli.tables import measurement_table
 from gelvet.core.errors import CaptureError, GelvetError, NothingMeasurable, UnreadableInput
@@ -33,7 +34,6 @@ def add_to(commands: Commands) -> None:
 
 def run(options: argparse.Namespace) -> int:
     from gelvet.cli.companions import Companions, dry_last
-    from gelvet.cli.main import complain
 
     many = len(options.capture) > 1
     if many and options.out is not None:
@@ -76,7 +76,6 @@ def _measure_one(source: Path, out: Path | None, options: argparse.Namespace, co
 
 
 def _measure_capture(source: Path, out: Path | None, options: argparse.Namespace, companions: "Companions") -> int:
-    from gelvet.cli.main import complain
     from gelvet.core.formats.capture_file import read_capture
     from gelvet.core.formats.card_layout import read_layout
     from gelvet.core.formats.cgats import read_reference
@@ -124,7 +123,6 @@ def _report(source: Path, out: Path | None, found: "Sequence[Measured | NotMeasu
 
 def _complain_of(source: Path, one: "Measured | NotMeasured") -> int:
     """One line on standard error for a card that failed, one for each warning; the exit status for it."""
-    from gelvet.cli.main import complain
     from gelvet.core.pipeline import NotMeasured
 
     if isinstance(one, NotMeasured):

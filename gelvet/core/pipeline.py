@@ -13,21 +13,21 @@ from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.icc import read_profile
 from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, prepare_likely_spectra
 from gelvet.core.capture.colour.spectral_fit import prepare_for_spectra
-from gelvet.core.capture.drift import EarlierErrors, drift
-from gelvet.core.capture.gates import Gate, drift_gate
-from gelvet.core.capture.lit_shots import with_wet_film
-from gelvet.core.capture.other_light import judged_in_other_light
+from gelvet.core.capture.judging.drift import EarlierErrors, drift
+from gelvet.core.capture.judging.gates import Gate, drift_gate
 from gelvet.core.capture.placing.card_code import code_of_card, refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, cards_in, place_card, see_tags
 from gelvet.core.capture.placing.same_card import refuse_strangers
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sheet_calibration import calibrate_sheet
-from gelvet.core.capture.shots import RegisteredShot, ShotFile, register
+from gelvet.core.capture.shots.lit_shots import with_wet_film
+from gelvet.core.capture.shots.other_light import judged_in_other_light
+from gelvet.core.capture.shots.registered import RegisteredShot, ShotFile, register
 from gelvet.core.card.layout import Layout
 from gelvet.core.errors import CaptureError, NothingMeasurable
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.formats.measurement_file import measurement_document
+from gelvet.core.loose_sheet.calibration import calibrate_sheet
 from gelvet.core.measure.card import measure_card
 
 # Scanners hold their resolution to a few parts in a thousand.

@@ -6,9 +6,9 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lightness
-from gelvet.core.measure.blur import blur_gain, unblurred
-from gelvet.core.measure.granulation import granulation, paper_texture
-from gelvet.core.measure.lightness_spectrum import GRAIN_BAND, band_variance, spectrum_of
+from gelvet.core.measure.grain.blur import blur_gain, unblurred
+from gelvet.core.measure.grain.granulation import granulation, paper_texture
+from gelvet.core.measure.grain.lightness_spectrum import GRAIN_BAND, band_variance, spectrum_of
 from gelvet.core.measure.quantities.texture import Granulation
 from gelvet.core.measure.values import ZonePixels
 

@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from gelvet.core.capture.clipped_light import ClippedLight, clipped_light
-from gelvet.core.capture.gates import clipping_gate, exposure_gate
+from gelvet.core.capture.judging.clipped_light import ClippedLight, clipped_light
+from gelvet.core.capture.judging.gates import clipping_gate, exposure_gate
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Rect

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.coded_light import CodedLight
-from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES, ColourSteps
+from gelvet.core.capture.detail.coded_light import CodedLight
+from gelvet.core.capture.detail.sharpening import Sharpening
 from gelvet.core.capture.placing.geometry import Fringes, Geometry
 from gelvet.core.capture.reading import read_picture
-from gelvet.core.capture.sharpening import Sharpening
-from gelvet.core.measure.coded_separation import undone
+from gelvet.core.capture.reading.colour_steps import LUMA_AND_DIFFERENCES, ColourSteps
+from gelvet.core.measure.separation.stored_colours import undone
 from gelvet.core.measure.values import ZonePixels
 
 PIXELS_PER_MM = 15.0

@@ -6,16 +6,19 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour.fit import KnownErrors, PatchReadings, fit_colour, fit_tone, stray_patches
+from gelvet.core.capture.colour.colour_fit import KnownErrors
+from gelvet.core.capture.colour.fit import fit_colour
 from gelvet.core.capture.colour.gamut import gamut_of
 from gelvet.core.capture.colour.icc import read_profile
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior, random_paints
+from gelvet.core.capture.colour.patch_fit import fit_tone
+from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.sensitivities import recover_sensitivities
+from gelvet.core.capture.colour.stray_patches import stray_patches
 from gelvet.core.capture.colour.tone_curve import power_curve
-from gelvet.core.capture.flat_field import PaperCells, fit_flat_field, paper_cells
-from gelvet.core.capture.gates import (
+from gelvet.core.capture.judging.gates import (
     clipping_gate,
     compression_gate,
     exposure_gate,
@@ -26,6 +29,7 @@ from gelvet.core.capture.gates import (
     resolution_gate,
     tilt_gate,
 )  # fmt: skip
+from gelvet.core.capture.light.flat_field import PaperCells, fit_flat_field, paper_cells
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.kubelka_munk import layer_reflectance
@@ -94,18 +98,18 @@ class Fits(unittest.TestCase):
                 np.testing.assert_allclose(ratio / ratio[-1], 1, atol=0.08)
 
     def test_leaving_out_by_the_hat_matrix_is_leaving_out_by_hand(self) -> None:
-        from gelvet.core.capture.colour.fit import _leave_one_out_xyz, _ridge_solve, perceptual_design
+        from gelvet.core.capture.colour.patch_fit import _leave_one_out_xyz, perceptual_design, ridge_solve
 
         data = readings(1.0, bell_device(), count=20)
         weights = perceptual_weights(data.xyz)
         design = perceptual_design(data.code, "root-polynomial-2", weights)
         target = np.einsum("nij,nj->ni", weights, data.xyz).ravel()
         ridge = 1e-9  # so small that the ridge's own scale does not change with the rows
-        fast = _leave_one_out_xyz(design, target, _ridge_solve(design, target, ridge), ridge, weights, data.xyz)
+        fast = _leave_one_out_xyz(design, target, ridge_solve(design, target, ridge), ridge, weights, data.xyz)
         for i in range(0, 20, 3):
             kept = np.delete(np.arange(20), i)
             rows = np.concatenate([[3 * k, 3 * k + 1, 3 * k + 2] for k in kept])
-            solution = _ridge_solve(design[rows], target[rows], ridge).reshape(-1, 3)
+            solution = ridge_solve(design[rows], target[rows], ridge).reshape(-1, 3)
             by_hand = EXPANSIONS["root-polynomial-2"](data.code[i : i + 1]) @ solution
             np.testing.assert_allclose(fast[i], np.clip(by_hand[0], 1e-3, None), rtol=1e-3, atol=1e-3)
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import Calibration
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.pipeline import Measured, measure_image
 from gelvet.core.simulate.camera import Camera

@@ -12,8 +12,8 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.detail.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera, develop, photograph, sixteen_bit

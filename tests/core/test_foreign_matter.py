@@ -8,14 +8,14 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.spaces import lab_to_xyz
-from gelvet.core.measure.foreign_matter import rare_specks, without_foreign_matter
-from gelvet.core.measure.granulation import granulation, paper_texture
-from gelvet.core.measure.limited_light import LightLimit
-from gelvet.core.measure.pixel_path import pixel_path
+from gelvet.core.measure.grain.granulation import granulation, paper_texture
 from gelvet.core.measure.quantities.texture import Granulation, Separation
-from gelvet.core.measure.separation import separation
-from gelvet.core.measure.strokes import thin_strokes
+from gelvet.core.measure.separation.index import separation
+from gelvet.core.measure.separation.limited_light import LightLimit
+from gelvet.core.measure.separation.pixel_path import pixel_path
 from gelvet.core.measure.values import ZonePixels
+from gelvet.core.measure.zone.foreign_matter import rare_specks, without_foreign_matter
+from gelvet.core.measure.zone.strokes import thin_strokes
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import PaintedCard, paint_card
 from gelvet.core.simulate.scanner import device_weights

@@ -10,17 +10,17 @@ import numpy as np
 import tifffile
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.lit_shots import lit_shots, shot_of
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.lit_shots import lit_shots, shot_of
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 from gelvet.core.compare.water_words import water_phrases
-from gelvet.core.measure.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
-from gelvet.core.measure.glaze import Layer, glaze
+from gelvet.core.measure.dilution.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
+from gelvet.core.measure.dilution.strength import kubelka_munk, strength
+from gelvet.core.measure.layers.glaze import Layer, glaze
 from gelvet.core.measure.quantities.colour import DilutionPath, Strength
 from gelvet.core.measure.quantities.layers import Glaze
-from gelvet.core.measure.strength import kubelka_munk, strength
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image

@@ -10,14 +10,14 @@ import numpy as np
 import tifffile
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.lit_shots import lit_shots
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.lit_shots import lit_shots
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.grain.roughness import paper_relief, rise_of_roughness, roughness
+from gelvet.core.measure.layers.lifting import lifting
 from gelvet.core.measure.quantities.layers import Lifting
 from gelvet.core.measure.quantities.texture import Component
-from gelvet.core.measure.roughness import paper_relief, rise_of_roughness, roughness
 from gelvet.core.measure.values import ZoneColour
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera

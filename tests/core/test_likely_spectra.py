@@ -5,9 +5,12 @@ import unittest
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour.fit import ColourFit, PatchReadings, fit_colour, fitted_to_patches
+from gelvet.core.capture.colour.colour_fit import ColourFit
+from gelvet.core.capture.colour.fit import fit_colour
 from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, likely_spectra
 from gelvet.core.capture.colour.paint_prior import random_paints
+from gelvet.core.capture.colour.patch_fit import fitted_to_patches
+from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.kubelka_munk import layer_reflectance

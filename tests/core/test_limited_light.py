@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.measure.blur import LEAST_LIGHT
-from gelvet.core.measure.lightness_spectrum import HALF_RESPONSE, low_pass
-from gelvet.core.measure.limited_light import LightLimit, averaged
+from gelvet.core.measure.grain.blur import LEAST_LIGHT
+from gelvet.core.measure.grain.lightness_spectrum import HALF_RESPONSE, low_pass
+from gelvet.core.measure.separation.limited_light import LightLimit, averaged
 from gelvet.core.measure.values import ZonePixels
 
 FINEST = 5.0

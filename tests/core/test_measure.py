@@ -9,16 +9,16 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.classes import USUAL
-from gelvet.core.measure.dilution_path import depth_uncertainty, dilution_path, wash_moves
-from gelvet.core.measure.drying import drying
-from gelvet.core.measure.granulation import granulation, paper_texture
-from gelvet.core.measure.hiding import hiding
-from gelvet.core.measure.hue_shift import hue_shift
-from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.dilution.hue_shift import hue_shift
+from gelvet.core.measure.dilution.path import depth_uncertainty, dilution_path, wash_moves
+from gelvet.core.measure.grain.granulation import granulation, paper_texture
+from gelvet.core.measure.layers.hiding import hiding
+from gelvet.core.measure.layers.lifting import lifting
 from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
 from gelvet.core.measure.quantities.layers import Hiding, Lifting
 from gelvet.core.measure.quantities.texture import Granulation
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
+from gelvet.core.measure.water.drying import drying
 from tests import simulated
 
 PAPER = np.array([85.0, 88.0, 70.0])

@@ -3,13 +3,13 @@ import unittest
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.measure.granulation import paper_texture
-from gelvet.core.measure.lightness_spectrum import SEPARATION_BAND
-from gelvet.core.measure.limited_light import LightLimit
-from gelvet.core.measure.mixed_colours import MixedColours
-from gelvet.core.measure.pixel_path import pixel_path
+from gelvet.core.measure.grain.granulation import paper_texture
+from gelvet.core.measure.grain.lightness_spectrum import SEPARATION_BAND
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import separation
+from gelvet.core.measure.separation.index import separation
+from gelvet.core.measure.separation.limited_light import LightLimit
+from gelvet.core.measure.separation.mixed_colours import MixedColours
+from gelvet.core.measure.separation.pixel_path import pixel_path
 from gelvet.core.measure.values import ZonePixels
 
 PAPER = np.array([88.0, 91.0, 74.0])

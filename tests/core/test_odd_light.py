@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibration import calibrate
-from gelvet.core.capture.flat_field import CELL_MM, PaperCells, fit_flat_field, paper_cells
-from gelvet.core.capture.odd_light import OddPaper, odd_paper, veil_over
+from gelvet.core.capture.light.flat_field import CELL_MM, PaperCells, fit_flat_field, paper_cells
+from gelvet.core.capture.light.odd_light import OddPaper, odd_paper, veil_over
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout, Rect

@@ -7,11 +7,11 @@ import numpy as np
 
 from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.flat_field import FlatField
-from gelvet.core.capture.lamp_side import side_of_light, wrong_side
-from gelvet.core.capture.shot_contrast import MOST_ALIKE, contrast
-from gelvet.core.capture.shot_levels import agreed, gain_between
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.light.flat_field import FlatField
+from gelvet.core.capture.shots.contrast import MOST_ALIKE, contrast
+from gelvet.core.capture.shots.lamp_side import side_of_light, wrong_side
+from gelvet.core.capture.shots.levels import agreed, gain_between
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 SIZE = (210.0, 148.0)

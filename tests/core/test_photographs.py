@@ -11,14 +11,14 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibration import calibrate
-from gelvet.core.capture.gates import Gate
+from gelvet.core.capture.judging.gates import Gate
 from gelvet.core.capture.placing.fiducials import FoundTags, cards_in, place_card, see_tags, tag_corners_mm
 from gelvet.core.capture.placing.geometry import Geometry, Lens, rectify
 from gelvet.core.capture.placing.registration import registration_mm
 from gelvet.core.capture.placing.same_card import alike
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.shots import ShotFile, lacking_shots
+from gelvet.core.capture.shots.registered import ShotFile, lacking_shots
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.colour.difference import ciede2000

@@ -5,8 +5,9 @@ import unittest
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.colour.fit import PatchReadings, fit_colour
+from gelvet.core.capture.colour.fit import fit_colour
 from gelvet.core.capture.colour.pigment_kinds import absorption_of_kinds
+from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.kubelka_munk import layer_reflectance

@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.pixel_noise import PixelNoise, noise_covariance
+from gelvet.core.capture.detail.pixel_noise import PixelNoise, noise_covariance
 
 PER_MM = 11.8
 

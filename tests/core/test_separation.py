@@ -9,12 +9,12 @@ from gelvet.core.capture.colour.grey import neutral_patches
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.formats.cgats import ReferenceTarget
-from gelvet.core.measure.components import end_members, unmix
-from gelvet.core.measure.granulation import paper_texture
-from gelvet.core.measure.limited_light import LightLimit
-from gelvet.core.measure.pixel_path import PixelPath, off_path, pixel_path
+from gelvet.core.measure.grain.granulation import paper_texture
 from gelvet.core.measure.quantities.texture import Separation
-from gelvet.core.measure.separation import separation
+from gelvet.core.measure.separation.components import end_members, unmix
+from gelvet.core.measure.separation.index import separation
+from gelvet.core.measure.separation.limited_light import LightLimit
+from gelvet.core.measure.separation.pixel_path import PixelPath, off_path, pixel_path
 from gelvet.core.measure.values import ZonePixels, tint_depth
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.paint import paint_of_codes

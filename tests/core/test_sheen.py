@@ -10,7 +10,7 @@ from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.sheen import body_mean
+from gelvet.core.measure.low_lamps.sheen import body_mean
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera

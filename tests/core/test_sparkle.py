@@ -12,16 +12,16 @@ from typing import cast
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.lit_shots import LitShot
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.lit_shots import LitShot
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.compare.profile_words import profile_phrases
-from gelvet.core.measure.glints import ShotGlints, glints_in
+from gelvet.core.measure.low_lamps.glints import ShotGlints, glints_in
+from gelvet.core.measure.low_lamps.sparkle import FoundGlints, glint_light, glints_of, sparkle
+from gelvet.core.measure.low_lamps.spot_filter import matched_to_spots
 from gelvet.core.measure.quantities.texture import Sparkle
-from gelvet.core.measure.sparkle import FoundGlints, glint_light, glints_of, sparkle
-from gelvet.core.measure.spot_filter import matched_to_spots
 from gelvet.core.measure.values import Absent
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera

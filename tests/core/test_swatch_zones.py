@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.card.layout import Axis, Rect, Zone
-from gelvet.core.measure.granulation import granulation, paper_texture
+from gelvet.core.measure.grain.granulation import granulation, paper_texture
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.quantities.texture import Granulation
 from gelvet.core.measure.swatch_zones import MeasuredZone, SwatchZones, Texture, wash_texture

@@ -5,13 +5,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from gelvet.core.capture.lit_shots import lit_shots
+from gelvet.core.capture.shots.lit_shots import lit_shots
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
-from gelvet.core.measure.granulation import grain_index, paper_texture
+from gelvet.core.measure.grain.granulation import grain_index, paper_texture
+from gelvet.core.measure.grain.tooth import Hollows, banded, hollows_of, paper_shading, relief_from_slopes
 from gelvet.core.measure.quantities.paper import PaperShading
-from gelvet.core.measure.tooth import Hollows, banded, hollows_of, paper_shading, relief_from_slopes
-from gelvet.core.measure.zone_colour import zone_pixels
+from gelvet.core.measure.zone.colour import zone_pixels
 from gelvet.core.pipeline import Measured
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera

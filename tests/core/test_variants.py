@@ -15,10 +15,10 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.formats.measurement_file import measurement_document
 from gelvet.core.measure.card import measure_card
-from gelvet.core.measure.dilution_path import dilution_path
+from gelvet.core.measure.dilution.path import dilution_path
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZoneColour, ZonePixels
-from gelvet.core.measure.zone_colour import zone_colour, zone_pixels
+from gelvet.core.measure.zone.colour import zone_colour, zone_pixels
 from tests import simulated
 
 

@@ -8,16 +8,16 @@ import cv2
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.capture.lit_shots import lit_shots
+from gelvet.core.capture.shots.lit_shots import lit_shots
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.compare.profile_words import profile_phrases
 from gelvet.core.errors import ClassLimitsError
 from gelvet.core.measure.classes import USUAL, ClassLimits, classed
-from gelvet.core.measure.lightness_spectrum import ARMS_LENGTH_MM, eye_variance, spectrum_of
+from gelvet.core.measure.grain.lightness_spectrum import ARMS_LENGTH_MM, eye_variance, spectrum_of
+from gelvet.core.measure.low_lamps.sparkle import find_glints, without_glints
 from gelvet.core.measure.quantities.water import Effect, WaterDrop, WetDrop
-from gelvet.core.measure.sparkle import find_glints, without_glints
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
-from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
+from gelvet.core.measure.water.patterns import effect, tilt, water_drop, wet_drop
 from gelvet.core.pipeline import measure_image
 from tests.lamps import lit_card, measured_with
 from tests.wet_card import measured, wet_card

@@ -8,7 +8,7 @@ import numpy as np
 
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.wet_film import DRY_SURFACE, WetFilm
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50

@@ -15,8 +15,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, TransactionTestCase
 from PIL import Image as Pillow
 
-from gelvet.core.capture.drift import drift
-from gelvet.core.capture.gates import drift_gate
+from gelvet.core.capture.judging.drift import drift
+from gelvet.core.capture.judging.gates import drift_gate
 from gelvet.site.bench.models import Card, Question, Session
 from gelvet.site.captures.models import Arrival, Capture, CaptureState, Original, Shot, Upload
 from gelvet.site.captures.parcels import MAXIMUM_FILES

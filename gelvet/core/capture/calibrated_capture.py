@@ -7,20 +7,20 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask, channel_maximum
-from gelvet.core.capture.coded_light import CodedLight
-from gelvet.core.capture.colour.fit import ColourFit
+from gelvet.core.capture.colour.colour_fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
-from gelvet.core.capture.colour_steps import LUMA_AND_DIFFERENCES
+from gelvet.core.capture.detail.coded_light import CodedLight
+from gelvet.core.capture.detail.pixel_noise import PixelNoise
+from gelvet.core.capture.detail.sharpening import Sharpening
 from gelvet.core.capture.device import linear_part
-from gelvet.core.capture.drift import PatchErrors
-from gelvet.core.capture.flat_field import FlatField
-from gelvet.core.capture.gates import Gate
-from gelvet.core.capture.pixel_noise import PixelNoise
+from gelvet.core.capture.judging.drift import PatchErrors
+from gelvet.core.capture.judging.gates import Gate
+from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry
+from gelvet.core.capture.reading.colour_steps import LUMA_AND_DIFFERENCES
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.card.layout import Layout, Rect
 
 # With greys alone lightness is known and hue is not: at grey, and for each unit of chroma, what display primaries leave of

@@ -6,25 +6,28 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
-from gelvet.core.capture.colour.fit import ColourFit, fit_colour, fit_tone, stray_patches
+from gelvet.core.capture.colour.colour_fit import ColourFit
+from gelvet.core.capture.colour.fit import fit_colour
 from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
 from gelvet.core.capture.colour.icc import ProfileCurves, read_profile
 from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.patch_fit import fit_tone
+from gelvet.core.capture.colour.stray_patches import stray_patches
 from gelvet.core.capture.colour.tone_curve import ToneCurve, power_curve
 from gelvet.core.capture.colour.white_paper import model_from_paper, stated_encoding
+from gelvet.core.capture.detail.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.capture.device import Device, KnownPatches, known_patches, patch_states, read_patches
-from gelvet.core.capture.flat_field import FlatField, even_light
-from gelvet.core.capture.odd_light import OddPaper
-from gelvet.core.capture.overview import Overview
-from gelvet.core.capture.paper_light import paper_light
+from gelvet.core.capture.judging.quality import Evidence, with_quality
+from gelvet.core.capture.light.flat_field import FlatField, even_light
+from gelvet.core.capture.light.odd_light import OddPaper
+from gelvet.core.capture.light.overview import Overview
+from gelvet.core.capture.light.paper_light import paper_light
 from gelvet.core.capture.placing.card_code import refuse_other_card
 from gelvet.core.capture.placing.fiducials import FoundTags, detect_tags, place_card
 from gelvet.core.capture.placing.fringes import with_fringes
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.placing.tag_edges import refine_tags
-from gelvet.core.capture.quality import Evidence, with_quality
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.card.layout import Layout
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz
 from gelvet.core.formats.cgats import ReferenceTarget

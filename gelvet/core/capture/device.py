@@ -5,13 +5,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image, Mask, channel_maximum, channel_minimum
-from gelvet.core.capture.colour.fit import PatchReadings
 from gelvet.core.capture.colour.icc import ProfileCurves
+from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.tone_curve import ToneCurve
-from gelvet.core.capture.flat_field import FlatField
+from gelvet.core.capture.detail.sharpening import Sharpening
+from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.sharpening import Sharpening
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.robust import SPREAD_OF_MEDIAN

@@ -10,7 +10,7 @@ from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.compare.wording import Phrase
-from gelvet.core.measure.granulation import BRUSH_MARKS_ABOVE
+from gelvet.core.measure.grain.granulation import BRUSH_MARKS_ABOVE
 
 # Limits of the index in L* for words: a difference of about 1 L* between neighbours is just seen at arm's length.
 GRAIN_WORDS: tuple[tuple[float, str], ...] = ((0.5, "Smooth"), (1.0, "Slightly granulating"), (2.0, "Granulating"))

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath, PureWindowsPath
 
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.errors import CaptureError
 from gelvet.core.formats.documents import parse_document, read_text
 

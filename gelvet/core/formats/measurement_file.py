@@ -9,7 +9,7 @@ import numpy as np
 from gelvet import __version__
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration
-from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.capture.shots.registered import RegisteredShot
 from gelvet.core.card.layout import Placement
 from gelvet.core.colour.spaces import hex_colour
 from gelvet.core.errors import MeasurementFileError

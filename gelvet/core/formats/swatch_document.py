@@ -5,14 +5,14 @@ from typing import Any
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.formats.figures import number, numbers
-from gelvet.core.measure.drying import NOT_WET
-from gelvet.core.measure.evenness import chroma_peak, flare, shift_by_dilution
+from gelvet.core.measure.dilution.evenness import chroma_peak, flare, shift_by_dilution
 from gelvet.core.measure.quantities.colour import DilutionPath, Drying, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, Lifting
 from gelvet.core.measure.quantities.swatch import SwatchMeasures
 from gelvet.core.measure.quantities.texture import Granulation, Separation, Sheen, Sparkle
 from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
 from gelvet.core.measure.values import Absent
+from gelvet.core.measure.water.drying import NOT_WET
 
 
 def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.colour.white_paper import stated_encoding
 from gelvet.core.capture.device import Device, apply_lookup
-from gelvet.core.capture.flat_field import CELL_MM, PaperCells, fit_flat_field
+from gelvet.core.capture.light.flat_field import CELL_MM, PaperCells, fit_flat_field
 from gelvet.core.capture.placing.geometry import Geometry, rectify
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Rect

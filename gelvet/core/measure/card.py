@@ -11,25 +11,25 @@ import numpy as np
 
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
-from gelvet.core.capture.lit_shots import flat_of, lit_shots, shot_of
-from gelvet.core.capture.shots import RegisteredShot
+from gelvet.core.capture.shots.lit_shots import flat_of, lit_shots, shot_of
+from gelvet.core.capture.shots.registered import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
-from gelvet.core.measure.averaging import averaged
-from gelvet.core.measure.foreign_matter import without_foreign_matter
-from gelvet.core.measure.granulation import paper_texture
-from gelvet.core.measure.paint_way import OTHER_GROUND, paint_correction, with_film_of
+from gelvet.core.measure.dilution.paint_way import OTHER_GROUND, paint_correction, with_film_of
+from gelvet.core.measure.grain.granulation import paper_texture
+from gelvet.core.measure.grain.roughness import NO_LAMP, paper_relief, roughness
+from gelvet.core.measure.grain.tooth import paper_shading
+from gelvet.core.measure.low_lamps.sparkle import mix_sparkle
 from gelvet.core.measure.quantities.colour import Strength
 from gelvet.core.measure.quantities.paper import PaperRelief, PaperShading
 from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
 from gelvet.core.measure.quantities.texture import Sparkle
 from gelvet.core.measure.ratios import COLOURLESS, UNKNOWN_ENCODING, only_ratios
-from gelvet.core.measure.roughness import NO_LAMP, paper_relief, roughness
-from gelvet.core.measure.sparkle import mix_sparkle
 from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surroundings, measure_swatch
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
-from gelvet.core.measure.tooth import paper_shading
 from gelvet.core.measure.values import Absent, ZoneColour
-from gelvet.core.measure.zone_colour import MEAN_PIXELS_PER_MM, zone_colour, zone_pixels
+from gelvet.core.measure.zone.averaging import averaged
+from gelvet.core.measure.zone.colour import MEAN_PIXELS_PER_MM, zone_colour, zone_pixels
+from gelvet.core.measure.zone.foreign_matter import without_foreign_matter
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)

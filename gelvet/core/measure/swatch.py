@@ -8,34 +8,34 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
-from gelvet.core.capture.lit_shots import LitShot
+from gelvet.core.capture.shots.lit_shots import LitShot
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.dilution_path import dilution_path, wash_moves
-from gelvet.core.measure.drying import drying
-from gelvet.core.measure.evenness import gradient_evenness
+from gelvet.core.measure.dilution.evenness import gradient_evenness
+from gelvet.core.measure.dilution.hue_shift import hue_shift
+from gelvet.core.measure.dilution.path import dilution_path, wash_moves
+from gelvet.core.measure.dilution.strength import strength
+from gelvet.core.measure.dilution.value_range import value_range
 from gelvet.core.measure.fading import fading
-from gelvet.core.measure.glaze import Layer, glaze, unevenness
-from gelvet.core.measure.hiding import hiding
-from gelvet.core.measure.hue_shift import hue_shift
-from gelvet.core.measure.lifting import lifting
+from gelvet.core.measure.grain.roughness import rise_of_roughness
+from gelvet.core.measure.grain.tooth import hollows_of, tooth_correlation
+from gelvet.core.measure.layers.glaze import Layer, glaze, unevenness
+from gelvet.core.measure.layers.hiding import hiding
+from gelvet.core.measure.layers.lifting import lifting
+from gelvet.core.measure.low_lamps.sheen import sheen
+from gelvet.core.measure.low_lamps.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
 from gelvet.core.measure.quantities.colour import DilutionPath, Fading, Gradient, HueShift, Strength, ValueRange
 from gelvet.core.measure.quantities.layers import Glaze, Hiding, LayersOverInk, Lifting
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.quantities.swatch import SwatchMeasures, nothing_measured
 from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.quantities.water import Effect
-from gelvet.core.measure.roughness import rise_of_roughness
-from gelvet.core.measure.sheen import sheen
-from gelvet.core.measure.sparkle import FoundGlints, find_glints, glint_light, glints_of, sparkle, without_glints
-from gelvet.core.measure.strength import strength
 from gelvet.core.measure.swatch_texture import grain_of, parting_of
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, wash_texture
-from gelvet.core.measure.tooth import hollows_of, tooth_correlation
-from gelvet.core.measure.value_range import value_range
 from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.measure.views import swatch_views
-from gelvet.core.measure.water import effect, tilt, water_drop, wet_drop
+from gelvet.core.measure.water.drying import drying
+from gelvet.core.measure.water.patterns import effect, tilt, water_drop, wet_drop
 
 T = TypeVar("T")
 

@@ -6,17 +6,17 @@ import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.chance_colours import ChanceColours
-from gelvet.core.measure.components import layers_of
-from gelvet.core.measure.granulation import grain_at, granulation
-from gelvet.core.measure.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
-from gelvet.core.measure.limited_light import LightLimit
-from gelvet.core.measure.mixed_colours import MixedColours
-from gelvet.core.measure.pixel_path import PixelPath, pixel_path
+from gelvet.core.measure.grain.granulation import grain_at, granulation
+from gelvet.core.measure.grain.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
+from gelvet.core.measure.grain.tooth import Hollows
 from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Separation, Tooth
-from gelvet.core.measure.separation import separation
+from gelvet.core.measure.separation.chance_colours import ChanceColours
+from gelvet.core.measure.separation.components import layers_of
+from gelvet.core.measure.separation.index import separation
+from gelvet.core.measure.separation.limited_light import LightLimit
+from gelvet.core.measure.separation.mixed_colours import MixedColours
+from gelvet.core.measure.separation.pixel_path import PixelPath, pixel_path
 from gelvet.core.measure.swatch_zones import Paper, SwatchZones, Texture, texture_of
-from gelvet.core.measure.tooth import Hollows
 from gelvet.core.measure.values import Absent, tint_depth
 
 # To which frequency colours are told apart, in cycles/mm: above it lies mostly noise, and what is averaged below it is finer than what

@@ -5,12 +5,12 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.lit_shots import LitShot
+from gelvet.core.capture.shots.lit_shots import LitShot
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lightness, xyz_to_srgb8
-from gelvet.core.measure.components import layers_of
-from gelvet.core.measure.pixel_path import PixelPath, off_path
 from gelvet.core.measure.quantities.texture import Separation
+from gelvet.core.measure.separation.components import layers_of
+from gelvet.core.measure.separation.pixel_path import PixelPath, off_path
 from gelvet.core.measure.swatch_zones import Texture
 from gelvet.core.measure.values import Absent, ZonePixels
 

@@ -7,7 +7,7 @@ from datetime import datetime
 from gelvet.core.angles import turn_deg
 from gelvet.core.capture.placing.card_code import codes_in
 from gelvet.core.capture.reading import read_picture
-from gelvet.core.capture.shots import lacking_shots
+from gelvet.core.capture.shots.registered import lacking_shots
 from gelvet.core.errors import GelvetError
 from gelvet.site.bench.book import remaining_s, rings_at, steps_done
 from gelvet.site.bench.models import Card, Question

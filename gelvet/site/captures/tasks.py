@@ -12,7 +12,7 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.errors import GelvetError
 from gelvet.site.bench.calendar import hours_in_light
 from gelvet.site.bench.models import Exposure

@@ -13,8 +13,8 @@ from django.conf import settings
 
 from gelvet import __version__
 from gelvet.core.capture.calibrated_capture import Progress
-from gelvet.core.capture.drift import EarlierErrors
-from gelvet.core.capture.shots import ShotFile
+from gelvet.core.capture.judging.drift import EarlierErrors
+from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.errors import GelvetError
 from gelvet.core.formats.card_layout import layout_from_document
 from gelvet.core.formats.cgats import parse_reference

@@ -9,7 +9,7 @@ from typing import Any
 from django.db.models import QuerySet
 from django.db.models.fields.json import KeyTransform
 
-from gelvet.core.capture.drift import PatchErrors
+from gelvet.core.capture.judging.drift import PatchErrors
 from gelvet.site.captures.models import Capture
 from gelvet.site.results.gates import any_failed
 from gelvet.site.results.models import Measurement

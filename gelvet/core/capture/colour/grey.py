@@ -3,8 +3,9 @@
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
-from gelvet.core.capture.colour.fit import ColourFit, PatchReadings, described, light_of
+from gelvet.core.capture.colour.colour_fit import ColourFit, described
 from gelvet.core.capture.colour.models import ColourModel
+from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
 from gelvet.core.colour.spaces import XYZ_D50_FROM_SRGB, lightness, xyz_to_lab
 

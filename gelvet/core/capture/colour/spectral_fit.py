@@ -6,22 +6,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.colour.colour_fit import PATCH_PART, ColourFit, KnownErrors, described
 from gelvet.core.capture.colour.correction import CorrectionGrid, tabulate
 from gelvet.core.capture.colour.device_prior import device_prior
-from gelvet.core.capture.colour.fit import (
-    PATCH_PART,
-    ColourFit,
-    KnownErrors,
-    PatchReadings,
-    described,
-    fitted_to_patches,
-    light_of,
-    patch_weights,
-    perceptual_design,
-)
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths, prepare_paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior
+from gelvet.core.capture.colour.patch_fit import fitted_to_patches, patch_weights, perceptual_design
+from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.sensitivities import DRAWS, Sensitivities, recover_sensitivities
 from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
 from gelvet.core.colour.difference import ciede2000

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.colour_steps import ColourSteps
+from gelvet.core.capture.reading.colour_steps import ColourSteps
 from gelvet.core.errors import ImageError
 
 # An A3 sheet at 1200 dpi is 278 megapixels; nothing larger is a scan of a swatch card.

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from gelvet.core.arrays import Image
-from gelvet.core.capture.colour_steps import ColourSteps
+from gelvet.core.capture.reading.colour_steps import ColourSteps
 from gelvet.core.capture.reading.picture import Picture, check_size, finished, grey_refusal, short
 from gelvet.core.capture.reading.provenance import provenance_of
 from gelvet.core.errors import ImageError

@@ -1,0 +1,1 @@
+"""What a device does to fine detail and fine colour: sharpening, noise, colours stored in steps."""

@@ -1,0 +1,1 @@
+"""From masstone to wash: colour by tint depth, and what follows from it (measurement.md 3)."""

@@ -1,0 +1,1 @@
+"""Unevenness of lightness: granulation, its spectrum, the paper's relief (measurement.md 4)."""

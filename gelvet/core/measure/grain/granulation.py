@@ -1,0 +1,267 @@
+"""Granulation: band-passed unevenness of L* in the wash, less paper, blur and noise (measurement.md 4)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.measure.grain.blur import blur_gain, cosine_frequency
+from gelvet.core.measure.grain.lightness_spectrum import (
+    COARSE_SEPARATION_BAND,
+    FINE_BAND,
+    GRAIN_BAND,
+    MOTTLE_BAND,
+    SEPARATION_BAND,
+    Spectrum,
+    band_pass,
+    band_variance,
+    eye_variance,
+    spectrum_of,
+)
+from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Tooth
+from gelvet.core.measure.values import Absent, ZonePixels
+from gelvet.core.measure.zone.averaging import averaged
+
+MINIMUM_PIXELS_PER_MM = 7.5
+FINE_PIXELS_PER_MM = 19.6  # 500 ppi
+MINIMUM_SIDE_MM, MOTTLE_SIDE_MM = 5.0, 12.0
+BRUSH_MARKS_ABOVE = 0.6
+# What the band needs, where many places are judged.
+_PLACES_PIXELS_PER_MM = 12.0
+# How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
+_TOOTH_UNKNOWN = 0.35
+# How well the paper's share of each direction is known, as a share of it: relief differs from place to place.
+_PAPER_KNOWN = 0.3
+
+
+@dataclass(frozen=True, slots=True)
+class PaperTexture:
+    """What bare paper contributes, seen through the same capture: lightness, variance in each band, that of grain in four directions
+    (4,), ring spectrum."""
+
+    mean_l: float
+    variance: dict[tuple[float, float], float]
+    rings: Floats
+    sectors: Floats
+    eye_variance: float = 0.0
+
+    def scale_to(self, lightness_l: float) -> float:
+        """Relief shades in proportion to light, which L* + 16 follows."""
+        return (lightness_l + 16) / (self.mean_l + 16)
+
+    def sd(self, band: tuple[float, float], lightness_l: float) -> float:
+        """Standard deviation in L* that the paper alone would give a wash of that lightness."""
+        return float(np.sqrt(max(self.variance[band], 0.0)) * self.scale_to(lightness_l))
+
+
+def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floats) -> PaperTexture | None:
+    """From the bare paper zones of a capture; None where there is none or the blur is unknown."""
+    if not papers or blur_mm is None:
+        return None
+    spectra = [spectrum_of(p, blur_mm) for p in papers]
+    noises = [noise_at(noise_l, s.mean_l) for s in spectra]
+    variance = {
+        band: float(np.median([band_variance(s, band, n) for s, n in zip(spectra, noises, strict=True)]))
+        for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
+    }
+    rings = np.mean([_rings(s, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    sectors = np.median([_sectors(s, n) for s, n in zip(spectra, noises, strict=True)], axis=0)
+    eye = [eye_variance(s, n) for s, n in zip(spectra, noises, strict=True)]
+    return PaperTexture(float(np.mean([s.mean_l for s in spectra])), variance, rings, sectors, float(np.median(eye)))
+
+
+def granulation(
+    wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None, noise_l: Floats, where: str, tooth: Tooth | None = None
+) -> Granulation | Absent:
+    """`paper` is the bare paper of the same capture; `noise_l` (n, 2) lightness and pixel SD of flat patches; `tooth` how the
+    pigment goes with the paper's hollows, None where no low lamp tells."""
+    refusal = _refusal(wash, paper, blur_mm)
+    if refusal or blur_mm is None or paper is None:
+        return Absent(refusal or "the capture's blur is unknown")
+    spectrum = spectrum_of(wash, blur_mm, without_trend=where == "gradient")
+    noise = noise_at(noise_l, spectrum.mean_l)
+    variance = band_variance(spectrum, GRAIN_BAND, noise)
+    paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
+    marks = _marks(_sectors(spectrum, noise), paper.sectors * paper.scale_to(spectrum.mean_l) ** 2)
+    brush_marks = marks.anisotropy > BRUSH_MARKS_ABOVE
+    r = 0.0 if tooth is None else tooth.with_shading
+    judged = variance - (marks.excess if brush_marks else 0.0)
+    index = grain_index(judged, paper_sd, r)
+    grain_mm = _grain_width(spectrum, paper, noise) if index > 0.15 else None
+    area = wash.good.size / wash.pixels_per_mm**2
+    grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
+    sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    return Granulation(
+        index=float(index),
+        grain_mm=grain_mm,
+        mottle=_mottle(spectrum, paper, wash, noise),
+        fine=_fine(spectrum, paper, wash, noise),
+        anisotropy=marks.anisotropy,
+        anisotropy_deg=marks.direction_deg if marks.anisotropy > 0.2 else None,
+        brush_marks=brush_marks,
+        skew=_skew(spectrum),
+        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + 0.03**2)),
+        tooth_correlation=None if tooth is None else tooth.correlation,
+        shaded_index=None if tooth is None else grain_index(judged, paper_sd, tooth.correlation),
+        grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
+        blur_mm=blur_mm,
+        gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
+        where=where,
+        arms_length=_at_arms_length(spectrum, paper, noise),
+        spectrum=_ring_curves(spectrum, paper, noise),
+    )
+
+
+def grain_at(
+    pixels: ZonePixels, depth: float, where: str, paper: PaperTexture, blur_mm: float, noise_l: Floats, r: float
+) -> GrainAt | None:
+    """The index of another place of the swatch, whose slow change of depth is taken out; None where it is too small."""
+    # Averaging is a blur of its own, and takes white noise off.
+    share = min(1.0, _PLACES_PIXELS_PER_MM / pixels.pixels_per_mm)
+    pixels = averaged(pixels, _PLACES_PIXELS_PER_MM)
+    blur_mm = float(np.hypot(blur_mm, 1 / pixels.pixels_per_mm / np.sqrt(12))) if share < 1 else blur_mm
+    small = min(pixels.good.shape) < MINIMUM_SIDE_MM * pixels.pixels_per_mm
+    if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
+        return None
+    spectrum = spectrum_of(pixels, blur_mm, without_trend=True)
+    variance = band_variance(spectrum, GRAIN_BAND, share * noise_at(noise_l, spectrum.mean_l))
+    paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
+    index = grain_index(variance, paper_sd, r)
+    grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
+    sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + 0.03)), where=where)
+
+
+def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float:
+    under = paper.eye_variance * paper.scale_to(spectrum.mean_l) ** 2
+    return float(np.sqrt(max(eye_variance(spectrum, noise) - under, 0.0)))
+
+
+def _ring_curves(spectrum: Spectrum, paper: PaperTexture, noise: float) -> Floats:
+    """Frequency in cycles/mm and SD in L* of each ring of the band, (n, 3): wash, and paper shaded as in the wash."""
+    middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
+    wash = np.sqrt(np.maximum(_rings(spectrum, noise), 0))
+    bare = np.sqrt(np.maximum(paper.rings, 0)) * paper.scale_to(spectrum.mean_l)
+    # Four rings together are smooth enough to look at.
+    curves = np.stack([middle, wash, bare], axis=1).reshape(-1, 4, 3)
+    return np.column_stack([curves[..., 0].mean(axis=1), np.sqrt((curves[..., 1:] ** 2).sum(axis=1))])
+
+
+def grain_index(variance: float, paper_sd: float, r: float) -> float:
+    """−r·p + √(v − p²(1 − r²)): relief's shading and settled pigment may sit in the same hollows (measurement.md 4); `r` is how far
+    they go together."""
+    return max(-r * paper_sd + float(np.sqrt(max(variance - paper_sd**2 * (1 - r * r), 0.0))), 0.0)
+
+
+def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None) -> str | None:
+    if wash.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
+        return f"the resolution of {wash.pixels_per_mm * 25.4:.0f} dpi is too low for grain; 300 dpi would be enough"
+    if min(wash.good.shape) < MINIMUM_SIDE_MM * wash.pixels_per_mm:
+        return f"the zone is too small for grain; {MINIMUM_SIDE_MM:.0f} mm each way would be enough"
+    if wash.used_fraction < 0.5:
+        return "too little of the wash could be used"
+    if blur_mm is None:
+        return "the capture's blur could not be measured on the tags"
+    if paper is None:
+        return "the card has no bare paper zone to compare with"
+    return None
+
+
+def noise_at(noise_l: Floats, lightness: float) -> float:
+    """Pixel noise in L* at `lightness`: the median of the patches nearest in lightness."""
+    if len(noise_l) == 0:
+        return 0.0
+    nearest = np.argsort(np.abs(noise_l[:, 0] - lightness))[:7]
+    return float(np.median(noise_l[nearest, 1]))
+
+
+def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
+    if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
+        return None
+    return _less_paper(spectrum, paper, MOTTLE_BAND, noise)
+
+
+def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
+    if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
+        return None
+    return _less_paper(spectrum, paper, FINE_BAND, noise)
+
+
+def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], noise: float) -> float:
+    variance = band_variance(spectrum, band, noise)
+    return float(np.sqrt(max(variance - paper.sd(band, spectrum.mean_l) ** 2, 0.0)))
+
+
+_RING_EDGES = np.linspace(0, 6, 121)
+
+
+def _rings(spectrum: Spectrum, noise: float) -> Floats:
+    """Grain-band power, noise taken off, in 120 rings of frequency up to 6 cycles/mm."""
+    power = spectrum.power(noise) * spectrum.response(GRAIN_BAND)
+    step = _RING_EDGES[1] - _RING_EDGES[0]
+    ring = (cosine_frequency(power.shape, spectrum.pixels_per_mm).ravel() / step).astype(np.intp)
+    inside = ring < len(_RING_EDGES) - 1
+    return np.bincount(ring[inside], power.ravel()[inside], minlength=len(_RING_EDGES) - 1).astype(float)
+
+
+def _grain_width(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float | None:
+    """Full width at half height of the radial autocorrelation, from the ring spectrum by a Hankel sum (Wiener–Khinchin)."""
+    from scipy.special import j0
+
+    middle = (_RING_EDGES[1:] + _RING_EDGES[:-1]) / 2
+    power = _rings(spectrum, noise) - paper.scale_to(spectrum.mean_l) ** 2 * paper.rings
+    power = np.maximum(power, 0)
+    if power.sum() <= 0:
+        return None
+    radius = np.arange(0, 2.0, 0.004)
+    correlation = (power[None] * j0(2 * np.pi * radius[:, None] * middle)).sum(axis=1) / power.sum()
+    below = int(np.argmax(correlation < 0.5))
+    if below == 0:
+        return None
+    before, after = correlation[below - 1], correlation[below]
+    return float(2 * (radius[below - 1] + (before - 0.5) / (before - after) * 0.004))
+
+
+def _sectors(spectrum: Spectrum, noise: float) -> Floats:
+    """Variance (4,) of L* in the grain band, the sensor's noise taken off, of waves that run in four sectors around 0, 45, 90 and
+    135 degrees."""
+    height, width = spectrum.lightness.shape
+    window = np.hanning(height)[:, None] * np.hanning(width)[None]
+    power = np.abs(np.fft.fft2(spectrum.lightness * window)) ** 2
+    fy = np.fft.fftfreq(height, 1 / spectrum.pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(width, 1 / spectrum.pixels_per_mm)[None]
+    power *= band_pass(np.hypot(fx, fy), GRAIN_BAND) ** 2
+    sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
+    shares = np.bincount(sector.ravel(), power.ravel(), minlength=4)
+    seen, true = band_variance(spectrum, GRAIN_BAND, 0.0), band_variance(spectrum, GRAIN_BAND, noise)
+    # Noise goes all ways alike.
+    return np.asarray(seen * shares / max(float(shares.sum()), 1e-12) - (seen - true) / 4)
+
+
+@dataclass(frozen=True, slots=True)
+class _Marks:
+    """Anisotropy 0 to 1, the direction of the marks, and by how much variance the strongest sector exceeds the mean of the others."""
+
+    anisotropy: float
+    direction_deg: float
+    excess: float
+
+
+def _marks(wash: Floats, paper: Floats) -> _Marks:
+    """From the variances (4,) of the wash and of the paper beneath it: the relief is shaded one way by a lamp on one side, which is no
+    brush's doing."""
+    own = np.maximum(wash - paper, _PAPER_KNOWN * float(paper.mean()) + 1e-9)
+    strongest = int(np.argmax(own))
+    others = float(np.delete(own, strongest).mean())
+    spread = float((own.max() - own.min()) / (own.max() + own.min()))
+    return _Marks(spread, float((45 * strongest + 90) % 180), float(own.max()) - others)
+
+
+def _skew(spectrum: Spectrum) -> float:
+    """Skewness of the band-passed darkness: dark specks +, pale specks -."""
+    from scipy.fft import idctn
+
+    band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND)), norm="ortho")
+    spread = float(band.std())
+    centred = (band - band.mean()) / max(spread, 1e-6)
+    return float(-np.mean(centred * centred * centred)) if spread > 1e-6 else 0.0

@@ -1,0 +1,1 @@
+"""What low lamps show: glints and sheen (measurement.md 6)."""

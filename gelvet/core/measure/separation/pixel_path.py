@@ -1,0 +1,86 @@
+"""The colours that a paint has at each tint depth, pixel by pixel, and how far off them a pixel lies (measurement.md 3, 5)."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.grain.lightness_spectrum import SEPARATION_BAND
+from gelvet.core.measure.separation.limited_light import LightLimit
+from gelvet.core.measure.values import ZonePixels, tint_depth
+
+_GROUPS, _GROUP_LEAST = 150, 30
+_MOST_PIXELS = 90_000
+_STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
+_TABLE = 16384
+
+
+@dataclass(frozen=True, slots=True)
+class PixelPath:
+    """a*, b* (n, 2) and XYZ (n, 3) that the paint has at rising tint depth (n,), pixel by pixel, in light as fine as `limit`; `band`
+    is what is judged by it."""
+
+    depth: Floats
+    ab: Floats
+    xyz: Floats
+    limit: LightLimit
+    band: tuple[float, float] = SEPARATION_BAND
+
+    @property
+    def saturates_at(self) -> float:
+        """Tint depth, where hardly any light is left in one channel, from which on to the end another gains more than twice what
+        that one does: colours there hang on what hardly changes. Infinite where none does."""
+        if len(self.depth) < 3 * _STRETCH:
+            return float("inf")
+        # In stretches, over which single groups' own chance evens out.
+        density = np.stack([part.mean(axis=0) for part in np.array_split(-np.log10(self.xyz), len(self.depth) // _STRETCH)])
+        depth = np.array([part.mean() for part in np.array_split(self.depth, len(self.depth) // _STRETCH)])
+        here = np.diff(density, axis=0).max(axis=1) / np.maximum(np.diff(depth), 1e-6)
+        darkest = np.maximum.accumulate(density[::-1])[::-1]
+        from_here = (darkest[1:] - density[:-1]).max(axis=1) / np.maximum(depth[-1] - depth[:-1], 1e-6)
+        over = np.flatnonzero((here > _SATURATED) & (from_here > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
+        return float(depth[max(over[0] - 1, 0)]) if len(over) else float("inf")
+
+    def at(self, depth: Floats) -> Floats:
+        """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
+        return np.stack([np.interp(depth, self.depth, self.ab[:, c]) for c in range(2)], axis=-1)
+
+    def light_at(self, depth: Floats) -> Floats:
+        """XYZ (..., 3) float32 at `depth` (...)."""
+        return np.stack([np.interp(depth, self.depth, self.xyz[:, c]).astype(np.float32) for c in range(3)], axis=-1)
+
+    def all_over(self, depth: Floats) -> Floats:
+        """The same (h, w, 2) float32 for a zone's pixels, by a table of so many depths that it errs by a hundredth of a ΔE: quicker."""
+        table = self.at(np.linspace(0, self.depth[-1], _TABLE)).astype(np.float32)
+        place = depth * np.float32((_TABLE - 1) / self.depth[-1]) + np.float32(0.5)
+        return np.asarray(table.take(np.clip(place, 0, _TABLE - 1).astype(np.int32), axis=0))
+
+
+def pixel_path(
+    zones: Sequence[ZonePixels], paper: Floats, limit: LightLimit, band: tuple[float, float] = SEPARATION_BAND
+) -> PixelPath | None:
+    """From single pixels of all zones of a paint, no aperture; None where there are too few."""
+    limited = [limit.of(z) for z in zones]
+    step = max(1, sum(z.good.size for z in limited) // _MOST_PIXELS)
+    pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
+    if len(pixels) < 20 * _GROUP_LEAST:
+        return None
+    depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
+    places, colours, lights = [0.0], [xyz_to_lab(paper)[1:]], [paper]
+    # Groups of equal number: a wash is a hundredth of the gradient's depths, and steps of depth would give it two or three.
+    for group in np.array_split(np.argsort(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST)):
+        middle = float(depth[group].mean())
+        if middle > places[-1] + 1e-4:
+            places.append(middle)
+            colours.append(ab[group].mean(axis=0))
+            lights.append(pixels[group].mean(axis=0))
+    return PixelPath(np.array(places), np.array(colours), np.array(lights), limit, band) if len(places) > 6 else None
+
+
+def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
+    """How far each pixel's a*, b* (h, w, 2) of a zone in the path's limit lies off the path at its own depth; 0 where it is masked."""
+    off = xyz_to_lab(limited.xyz)[..., 1:] - path.all_over(tint_depth(limited.xyz, paper))
+    off *= limited.good[..., None]
+    return np.asarray(off)

@@ -1,0 +1,1 @@
+"""What water does, and its drying (measurement.md 9)."""
