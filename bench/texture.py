@@ -48,6 +48,7 @@ WANTED: dict[str, tuple[str, float, float]] = {
     "share lifted": ("", 0.005, 0.02),
     "drying shift": ("ΔE", 0.5, 0.5),
     "tinting strength": ("%", 5.0, 99.0),
+    "paint that halves light": ("%", 5.0, 99.0),
     "reach of a drop": ("mm", 0.3, 1.0),
     "area of a water drop": ("%", 10.0, 30.0),
 }
@@ -198,6 +199,10 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
         apart = found["strength"]["slope"] / true["strength"]["slope"] - 1
         errors["tinting strength"].append(100 * abs(apart))
         pulls["tinting strength"].append(apart * true["strength"]["slope"] / found["strength"]["u"])
+        half, halved = found["strength"]["half_light"], true["strength"]["half_light"]
+        if half is not None and halved is not None:
+            errors["paint that halves light"].append(100 * abs(half["fraction"] / halved - 1))
+            pulls["paint that halves light"].append((half["fraction"] - halved) / half["u"])
     trial.counts["backruns counted rightly"].append(found["gradient"]["backruns"] == paint.backruns)
     if found["wet_drop"]["reach_mm"] is not None:
         errors["reach of a drop"].append(abs(found["wet_drop"]["reach_mm"] - true["wet_drop"]["reach_mm"]))

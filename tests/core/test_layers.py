@@ -14,12 +14,12 @@ from gelvet.core.capture.shots.lit_shots import lit_shots, shot_of
 from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
-from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
+from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz, xyz_to_lab
 from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.measure.dilution.evenness import chroma_peak, flare, gradient_evenness, shift_by_dilution
-from gelvet.core.measure.dilution.strength import kubelka_munk, strength
+from gelvet.core.measure.dilution.strength import against, kubelka_munk, strength
 from gelvet.core.measure.layers.glaze import Layer, glaze
-from gelvet.core.measure.quantities.colour import DilutionPath, Strength
+from gelvet.core.measure.quantities.colour import DilutionPath, HalfLight, Strength
 from gelvet.core.measure.quantities.layers import Glaze
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels
 from gelvet.core.pipeline import measure_image
@@ -49,6 +49,47 @@ class StepsAndLayers(unittest.TestCase):
         self.assertAlmostEqual(found.slope, 2.5, places=6)
         self.assertEqual((found.channel, found.steps), ("Z", 4))
         self.assertIsInstance(strength(colour(paper), [(0.5, colours[0])]), Absent)
+
+    def test_the_paint_that_halves_light_hardly_hangs_on_the_darkest_step(self) -> None:
+        fractions, paper = (0.1, 0.25, 0.5, 1.0), WHITE_D50 * 0.9
+
+        def card(density: float, darkest: float) -> tuple[Strength, HalfLight]:
+            densities = [density * f for f in fractions[:-1]] + [darkest]
+            steps = [colour(paper * np.array([1, 1, 10**-d])) for d in densities]
+            found = strength(colour(paper), list(zip(fractions, steps, strict=True)))
+            assert isinstance(found, Strength) and found.half_light is not None
+            return found, found.half_light
+
+        (right, half), (wrong, half_too) = card(1.2, 1.2), card(1.2, 1.3)
+        self.assertAlmostEqual(half.fraction, np.log10(2) / 1.2, places=6)
+        self.assertEqual(half.fraction, half_too.fraction)
+        self.assertGreater(wrong.slope / right.slope, 1.2)
+        weaker, _ = card(0.6, 0.6)
+        compared = against(right, weaker).half_light
+        assert compared is not None and compared.relative is not None
+        self.assertAlmostEqual(compared.relative, 2, places=6)
+
+    def test_where_no_step_takes_half_of_the_light_nothing_is_made_up(self) -> None:
+        paper = WHITE_D50 * 0.9
+        found = strength(colour(paper), [(f, colour(paper * np.array([1, 1, 10 ** (-0.25 * f)]))) for f in (0.5, 1.0)])
+        assert isinstance(found, Strength)
+        self.assertIsNone(found.half_light)
+
+    def test_the_uncertainty_of_half_light_is_that_of_the_colours_beside_it(self) -> None:
+        """As many draws of the steps' L*, a*, b* scatter the fraction."""
+        paper, rng = WHITE_D50 * 0.9, np.random.default_rng(3)
+        true = [(f, paper * np.array([1, 1, 10 ** (-1.2 * f)])) for f in (0.1, 0.2, 0.4, 1.0)]
+
+        def fraction(steps: list[tuple[float, ZoneColour]]) -> tuple[float, float]:
+            found = strength(colour(paper), steps)
+            assert isinstance(found, Strength) and found.half_light is not None
+            return found.half_light.fraction, found.half_light.u
+
+        drawn = [
+            fraction([(f, colour(lab_to_xyz(xyz_to_lab(xyz) + rng.normal(0, 0.5, 3)), 0.5)) for f, xyz in true])[0] for _ in range(600)
+        ]
+        stated = fraction([(f, colour(xyz, 0.5)) for f, xyz in true])[1]
+        self.assertAlmostEqual(float(np.std(drawn)) / stated, 1, delta=0.1)
 
     def test_yellow_paper_is_not_taken_for_what_the_paint_absorbs(self) -> None:
         paper = np.array([0.9, 0.9, 0.6])

@@ -96,6 +96,8 @@ class OnTheCard(unittest.TestCase):
             found, true = self.found[swatch]["strength"], self.true[swatch]["strength"]
             self.assertAlmostEqual(found["slope"] / true["slope"], 1, delta=within)
             self.assertLess(abs(found["slope"] - true["slope"]), 2 * found["u"])
+            self.assertAlmostEqual(found["half_light"]["fraction"] / true["half_light"], 1, delta=0.04)
+            self.assertLess(abs(found["half_light"]["fraction"] - true["half_light"]), 2 * found["half_light"]["u"])
 
     def test_a_named_reference_paint_is_the_whole_of_strength(self) -> None:
         card = wet_card()
@@ -105,6 +107,8 @@ class OnTheCard(unittest.TestCase):
         ratio = swatches["S1"]["strength"]["slope"] / swatches["S2"]["strength"]["slope"]
         self.assertAlmostEqual(swatches["S1"]["strength"]["relative"], ratio, places=3)
         self.assertIsNone(self.found["S1"]["strength"]["relative"])
+        halves = [swatches[s]["strength"]["half_light"] for s in ("S1", "S2")]
+        self.assertAlmostEqual(halves[0]["relative"], halves[1]["fraction"] / halves[0]["fraction"], places=3)
 
     def test_hiding_in_a_wash_stands_beside_that_in_masstone(self) -> None:
         hiding = self.found["S1"]["hiding"]

@@ -54,6 +54,10 @@ function toNext(next: { class: string; away: number } | null | undefined): strin
   return next && next.away < 0.03 ? `, ${(next.away * 100).toFixed(1)} % from ${next.class}` : "";
 }
 
+function asStrong(relative: number | null | undefined): string | null {
+  return relative == null ? null : `${relative.toFixed(1)} × as strong as the reference`;
+}
+
 /** Every figure of a swatch, in the order of the measuring. */
 export function figureRows(f: SwatchFigures): FigureRow[] {
   const place = (key: "masstone" | "half" | "wash", title: string, zone: string): FigureRow => ({
@@ -232,6 +236,17 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         digits: 0,
         unit: " %",
         scale: 100,
+        zone: "step",
+      },
+      {
+        key: "half_light",
+        title: "paint that halves the light",
+        value: f.strength?.half_light?.fraction,
+        u: f.strength?.half_light?.u ?? null,
+        digits: 1,
+        unit: " %",
+        scale: 100,
+        note: asStrong(f.strength?.half_light?.relative),
         zone: "step",
       },
     ]),

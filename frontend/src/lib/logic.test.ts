@@ -52,6 +52,16 @@ describe("figures", () => {
     expect(shown(true)).toContain("at least");
     expect(shown(false)).toBe(null);
   });
+  it("says with how little paint light is halved, and how strong that is beside the reference, where steps tell", () => {
+    const strength = (relative: number | null) => ({
+      strength: { slope: 2.4, u: 0.2, absent: null, half_light: { fraction: 0.124, u: 0.004, relative } },
+    });
+    expect(figureText(row(figures(strength(1.8)), "half_light"))).toBe(
+      "12.4 ± 0.4 % · 1.8 × as strong as the reference",
+    );
+    expect(figureText(row(figures(strength(null)), "half_light"))).toBe("12.4 ± 0.4 %");
+    expect(figureRows(figures()).some((r) => r.key === "half_light")).toBe(false);
+  });
   it("says what dilution alone turns right after the hue shift that it is a part of", () => {
     const keys = figureRows(figures({ dilution_shift: 4.3 })).map((r) => r.key);
     expect(keys.slice(keys.indexOf("delta_h"), keys.indexOf("delta_h") + 2)).toEqual(["delta_h", "dilution_shift"]);

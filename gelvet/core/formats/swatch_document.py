@@ -125,12 +125,14 @@ def _along(path: DilutionPath | Absent, paper: Floats | None, *, hue_told: bool)
 
 def _strength(value: Strength | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"slope": None, "relative": None, "channel": None, "u": None, "absent": value.reason}
+        return {"slope": None, "relative": None, "channel": None, "u": None, "half_light": None, "absent": value.reason}
+    half = value.half_light
     return {
         "slope": number(value.slope),
         "relative": number(value.relative),
         "channel": value.channel,
         "u": number(value.u),
+        "half_light": None if half is None else {"fraction": number(half.fraction), "u": number(half.u), "relative": number(half.relative)},
         "absent": None,
     }
 

@@ -15,6 +15,7 @@ from gelvet.core.capture.shots.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots.registered import RegisteredShot
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.dilution.paint_way import OTHER_GROUND, paint_correction, with_film_of
+from gelvet.core.measure.dilution.strength import against
 from gelvet.core.measure.grain.granulation import paper_texture
 from gelvet.core.measure.grain.roughness import NO_LAMP, paper_relief, roughness
 from gelvet.core.measure.grain.tooth import paper_shading
@@ -132,10 +133,9 @@ def _relative_strengths(layout: Layout, swatches: dict[str, SwatchMeasures]) -> 
     named = swatches.get(str(layout.extra.get("strength_reference", "")))
     if named is None or isinstance(named.strength, Absent):
         return swatches
-    whole = named.strength.slope
+    whole = named.strength
     return {
-        name: replace(m, strength=replace(m.strength, relative=m.strength.slope / whole)) if isinstance(m.strength, Strength) else m
-        for name, m in swatches.items()
+        name: replace(m, strength=against(m.strength, whole)) if isinstance(m.strength, Strength) else m for name, m in swatches.items()
     }
 
 

@@ -107,7 +107,7 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
             for z in effects
         ]
     if any(z.kind == "step" and z.swatch == swatch for z in card.layout.zones):
-        found["strength"] = {"slope": _slope(card, swatch, means)}
+        found["strength"] = _strength(card, swatch, means)
     if "exposed" in own:
         covered, exposed = (xyz_to_lab(means[own[kind]]) for kind in ("covered", "exposed"))
         found["fade"] = {"delta_e_ab": float(np.linalg.norm(exposed - covered)), "delta_e00": float(ciede2000(covered, exposed))}
@@ -257,8 +257,9 @@ def _water_drop(card: PaintedCard, zone: str) -> dict[str, float]:
     return {"area_mm2": float(np.pi * radii[darkest] ** 2), "rim": float(depth[darkest] / outside)}
 
 
-def _slope(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:
-    """Slope of K/S above the paper's against the paint fraction, at the channel that the most painted step absorbs most."""
+def _strength(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> dict[str, Any]:
+    """Slope of K/S above the paper's against the paint fraction, at the channel that the most painted step absorbs most, and the
+    fraction at which half of the paper's light in it is gone."""
     steps = sorted(
         (float(z.extra["dilution"]), means[z.id]) for z in card.layout.zones if z.kind == "step" and z.swatch == swatch
     )  # fmt: skip
@@ -271,4 +272,6 @@ def _slope(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> float:
         return np.asarray((1 - r) ** 2 / (2 * r))
 
     rise = ratio(seen[:, channel]) - ratio(np.asarray(card.paper_xyz / white)[channel])
-    return float((share * rise).sum() / (share**2).sum())
+    gone = -np.log2(seen[:, channel] / np.asarray(card.paper_xyz / white)[channel])
+    halved = float(np.interp(1.0, np.append(0.0, gone), np.append(0.0, share))) if gone[-1] >= 1 else None
+    return {"slope": float((share * rise).sum() / (share**2).sum()), "half_light": halved}

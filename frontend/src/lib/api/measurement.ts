@@ -74,7 +74,13 @@ export interface SwatchFigures {
     absent: string | null;
   };
   sheen?: { delta_e00: number | null; u?: number | null; claimed?: boolean | null; absent: string | null };
-  strength?: { slope: number | null; relative?: number | null; u?: number | null; absent: string | null };
+  strength?: {
+    slope: number | null;
+    relative?: number | null;
+    u?: number | null;
+    half_light?: { fraction: number; u: number; relative: number | null } | null;
+    absent: string | null;
+  };
   drying?: {
     masstone: { delta_L: number; delta_C: number; delta_e00: number; u?: number } | null;
     u: number | null;

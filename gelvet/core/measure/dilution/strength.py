@@ -1,15 +1,17 @@
 """Tinting strength: how fast K/S rises with the share of paint (measurement.md 3)."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import WHITE_D50
-from gelvet.core.measure.quantities.colour import Strength
+from gelvet.core.measure.quantities.colour import HalfLight, Strength
 from gelvet.core.measure.values import Absent, ZoneColour
 
 _FEWEST = 2
+_HALF = float(np.log10(2))
 
 
 def kubelka_munk(reflectance: Floats) -> Floats:
@@ -34,4 +36,42 @@ def strength(paper: ZoneColour, steps: Sequence[tuple[float, ZoneColour]]) -> St
     miss = float(np.sqrt(np.mean((rise - slope * fraction) ** 2)) / np.sqrt(fraction @ fraction))
     # An error of one in L* moves K/S at the darkest step by its own share.
     tone = float(np.hypot(known[-1][1].u_lab[0] * 0.03, 0.01)) * slope
-    return Strength(slope=slope, channel="XYZ"[channel], steps=len(known), u=float(np.hypot(miss, tone)))
+    return Strength(
+        slope=slope,
+        channel="XYZ"[channel],
+        steps=len(known),
+        u=float(np.hypot(miss, tone)),
+        half_light=_half_light(paper, fraction, [c for _, c in known], channel),
+    )
+
+
+def against(measured: Strength, reference: Strength) -> Strength:
+    """Itself, as a share of a reference paint's strength."""
+    half, whole = measured.half_light, reference.half_light
+    if half is not None and whole is not None:
+        half = replace(half, relative=whole.fraction / half.fraction)
+    return replace(measured, relative=measured.slope / reference.slope, half_light=half)
+
+
+def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour], channel: int) -> HalfLight | None:
+    """Where the density of one channel passes log 2, on straight lines from the bare paper over the steps. An error of the darkest
+    step's colour, which rules the slope of K/S, does not reach it."""
+    density = np.log10([paper.xyz[channel] / c.xyz[channel] for c in (paper, *steps)])
+    reached = np.flatnonzero(density >= _HALF)
+    if len(reached) == 0:
+        return None
+    after = int(reached[0])
+    low, high = np.concatenate([[0.0], fraction])[[after - 1, after]]
+    share = float((_HALF - density[after - 1]) / (density[after] - density[after - 1]))
+    before = _density_u(steps[after - 2], channel) if after > 1 else 0.0
+    # An error of the density moves the crossing the more, the flatter the line.
+    doubt = np.hypot(share * _density_u(steps[after - 1], channel), (1 - share) * before)
+    slope = (density[after] - density[after - 1]) / (high - low)
+    return HalfLight(fraction=float(low + share * (high - low)), u=float(doubt / slope))
+
+
+def _density_u(colour: ZoneColour, channel: int) -> float:
+    """Uncertainty of log10 of one of X, Y, Z, from those of L*, a*, b*, of which its cube root is made (CIE 15:2018, 8.2.1)."""
+    lightness, a, b = colour.u_lab
+    root = np.cbrt(colour.xyz[channel] / WHITE_D50[channel])
+    return float(3 / np.log(10) * np.hypot(lightness / 116, (a / 500, 0.0, b / 200)[channel]) / root)

@@ -59,15 +59,26 @@ class Flare:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HalfLight:
+    """The paint `fraction` that takes half of the paper's light, and its `u`; `relative` is how many times less that is than what
+    the paint needs that the card names as reference."""
+
+    fraction: float
+    u: float
+    relative: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Strength:
     """Slope of K/S against the paint fraction in one `channel` of X, Y, Z, from so many `steps`; `relative` to the slope of
-    the paint that the card names as reference."""
+    the paint that the card names as reference. `half_light` in the same channel, None where no step takes as much."""
 
     slope: float
     channel: str
     steps: int
     u: float
     relative: float | None = None
+    half_light: HalfLight | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
