@@ -75,6 +75,21 @@ class StepsAndLayers(unittest.TestCase):
         assert isinstance(found, Strength)
         self.assertIsNone(found.half_light)
 
+    def test_the_uncertainty_of_the_slope_is_that_of_its_colours_which_err_together(self) -> None:
+        """As much as the slope moves when every step is read one uncertainty too dark; a bend of the line is no error of it."""
+        paper, lightness = WHITE_D50 * 0.9, (85.0, 70.0, 45.0, 20.0)
+
+        def slope(darker: float) -> Strength:
+            steps = [colour(lab_to_xyz(np.array([level - darker, 0, 0])), 0.1) for level in lightness]
+            found = strength(colour(paper), list(zip((0.1, 0.25, 0.5, 1.0), steps, strict=True)))
+            assert isinstance(found, Strength)
+            return found
+
+        # Y alone: u(L*) of 0.1 and no part of a*, b*.
+        true, darker = slope(0), slope(0.1)
+        self.assertEqual(true.channel, "Y")
+        self.assertAlmostEqual(true.u / (darker.slope - true.slope), 1, delta=0.02)
+
     def test_the_uncertainty_of_half_light_is_that_of_the_colours_beside_it(self) -> None:
         """As many draws of the steps' L*, a*, b* scatter the fraction."""
         paper, rng = WHITE_D50 * 0.9, np.random.default_rng(3)

@@ -33,14 +33,11 @@ def strength(paper: ZoneColour, steps: Sequence[tuple[float, ZoneColour]]) -> St
     slope = float((fraction @ rise) / (fraction @ fraction))
     if slope <= 0:
         return Absent("the steps are no darker than the bare paper")
-    miss = float(np.sqrt(np.mean((rise - slope * fraction) ** 2)) / np.sqrt(fraction @ fraction))
-    # An error of one in L* moves K/S at the darkest step by its own share.
-    tone = float(np.hypot(known[-1][1].u_lab[0] * 0.03, 0.01)) * slope
     return Strength(
         slope=slope,
         channel="XYZ"[channel],
         steps=len(known),
-        u=float(np.hypot(miss, tone)),
+        u=float(fraction @ _kubelka_munk_u([c for _, c in known], channel) / (fraction @ fraction)),
         half_light=_half_light(paper, fraction, [c for _, c in known], channel),
     )
 
@@ -68,6 +65,13 @@ def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour]
     doubt = np.hypot(share * _density_u(steps[after - 1], channel), (1 - share) * before)
     slope = (density[after] - density[after - 1]) / (high - low)
     return HalfLight(fraction=float(low + share * (high - low)), u=float(doubt / slope))
+
+
+def _kubelka_munk_u(steps: Sequence[ZoneColour], channel: int) -> Floats:
+    """Uncertainty (n,) of K/S; one colour model made all steps' colours, so that these err together."""
+    r = np.array([c.xyz[channel] for c in steps]) / WHITE_D50[channel]
+    relative = np.log(10) * np.array([_density_u(c, channel) for c in steps])
+    return np.asarray((1 - r**2) / (2 * r) * relative)
 
 
 def _density_u(colour: ZoneColour, channel: int) -> float:

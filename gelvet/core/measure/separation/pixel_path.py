@@ -15,6 +15,7 @@ _GROUPS, _GROUP_LEAST = 150, 30
 _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
 _TABLE = 16384
+_APART, _LEAST_GROUPS = 1e-4, 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,16 +68,33 @@ def pixel_path(
     pixels = np.concatenate([z.xyz.reshape(-1, 3)[::step][z.good.ravel()[::step]] for z in limited]) if limited else np.empty((0, 3))
     if len(pixels) < 20 * _GROUP_LEAST:
         return None
-    depth, ab = tint_depth(pixels, paper), xyz_to_lab(pixels)[:, 1:]
-    places, colours, lights = [0.0], [xyz_to_lab(paper)[1:]], [paper]
+    depth = tint_depth(pixels, paper)
     # Groups of equal number: a wash is a hundredth of the gradient's depths, and steps of depth would give it two or three.
-    for group in np.array_split(np.argsort(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST)):
-        middle = float(depth[group].mean())
-        if middle > places[-1] + 1e-4:
-            places.append(middle)
-            colours.append(ab[group].mean(axis=0))
-            lights.append(pixels[group].mean(axis=0))
-    return PixelPath(np.array(places), np.array(colours), np.array(lights), limit, band) if len(places) > 6 else None
+    rising = np.argsort(depth)
+    bounds = np.linspace(0, len(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST) + 1).astype(int)
+
+    def in_groups(values: Floats) -> Floats:
+        sums = np.add.reduceat(values[rising].astype(np.float64), bounds[:-1], axis=0)
+        return np.asarray((sums.T / np.diff(bounds)).T)
+
+    middles, deeper, last = in_groups(depth), [], 0.0
+    for group, middle in enumerate(middles):
+        if middle > last + _APART:
+            deeper.append(group)
+            last = float(middle)
+    if len(deeper) < _LEAST_GROUPS:
+        return None
+
+    def from_paper(first: Floats, groups: Floats) -> Floats:
+        return np.concatenate([first[None], groups[deeper]])
+
+    return PixelPath(
+        from_paper(np.zeros(()), middles),
+        from_paper(xyz_to_lab(paper)[1:], in_groups(xyz_to_lab(pixels)[:, 1:])),
+        from_paper(paper, in_groups(pixels)),
+        limit,
+        band,
+    )
 
 
 def off_path(limited: ZonePixels, path: PixelPath, paper: Floats) -> Floats:
