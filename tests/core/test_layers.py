@@ -80,7 +80,7 @@ class StepsAndLayers(unittest.TestCase):
         paper, lightness = WHITE_D50 * 0.9, (85.0, 70.0, 45.0, 20.0)
 
         def slope(darker: float) -> Strength:
-            steps = [colour(lab_to_xyz(np.array([level - darker, 0, 0])), 0.1) for level in lightness]
+            steps = [colour(lab_to_xyz(np.array([level - darker, 20, -20])), 0.1) for level in lightness]
             found = strength(colour(paper), list(zip((0.1, 0.25, 0.5, 1.0), steps, strict=True)))
             assert isinstance(found, Strength)
             return found
