@@ -91,7 +91,7 @@ class StepsAndLayers(unittest.TestCase):
         self.assertAlmostEqual(true.u / (darker.slope - true.slope), 1, delta=0.02)
 
     def test_the_uncertainty_of_half_light_is_that_of_the_colours_beside_it(self) -> None:
-        """As many draws of the steps' L*, a*, b* scatter the fraction."""
+        """As draws of an error in L*, a*, b* that all steps share scatter the fraction."""
         paper, rng = WHITE_D50 * 0.9, np.random.default_rng(3)
         true = [(f, paper * np.array([1, 1, 10 ** (-1.2 * f)])) for f in (0.1, 0.2, 0.4, 1.0)]
 
@@ -100,9 +100,8 @@ class StepsAndLayers(unittest.TestCase):
             assert isinstance(found, Strength) and found.half_light is not None
             return found.half_light.fraction, found.half_light.u
 
-        drawn = [
-            fraction([(f, colour(lab_to_xyz(xyz_to_lab(xyz) + rng.normal(0, 0.5, 3)), 0.5)) for f, xyz in true])[0] for _ in range(600)
-        ]
+        errors = rng.normal(0, 0.5, (600, 3))
+        drawn = [fraction([(f, colour(lab_to_xyz(xyz_to_lab(xyz) + e), 0.5)) for f, xyz in true])[0] for e in errors]
         stated = fraction([(f, colour(xyz, 0.5)) for f, xyz in true])[1]
         self.assertAlmostEqual(float(np.std(drawn)) / stated, 1, delta=0.1)
 

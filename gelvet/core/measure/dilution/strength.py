@@ -61,8 +61,8 @@ def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour]
     low, high = np.concatenate([[0.0], fraction])[[after - 1, after]]
     share = float((_HALF - density[after - 1]) / (density[after] - density[after - 1]))
     before = _density_u(steps[after - 2], channel) if after > 1 else 0.0
-    # An error of the density moves the crossing the more, the flatter the line.
-    doubt = np.hypot(share * _density_u(steps[after - 1], channel), (1 - share) * before)
+    # An error of the density moves the crossing the more, the flatter the line; both steps err together.
+    doubt = share * _density_u(steps[after - 1], channel) + (1 - share) * before
     slope = (density[after] - density[after - 1]) / (high - low)
     return HalfLight(fraction=float(low + share * (high - low)), u=float(doubt / slope))
 
