@@ -61,6 +61,27 @@ class Words(unittest.TestCase):
         self.assertIn("granulation", keys)
         self.assertIn("2.0× as grainy", difference_words(compare_swatches(one, two)))
 
+    def test_strength_is_told_by_the_paint_that_halves_the_light(self) -> None:
+        def tinting(fraction: float, relative: float | None = None) -> dict[str, Any]:
+            half = {"fraction": fraction, "u": 0.004, "relative": relative, "relative_u": 0.1}
+            return swatch("S1") | {"strength": {"slope": 2.0, "half_light": half, "absent": None}}
+
+        def words(one: float, two: float) -> str:
+            return difference_words(compare_swatches(tinting(one), tinting(two)))
+
+        self.assertEqual(words(0.20, 0.10), "tints 2.0× as strongly")
+        self.assertEqual(words(0.10, 0.20), "needs 2.0× as much paint")
+        self.assertEqual(words(0.10, 0.109), "")
+        self.assertEqual(difference_words(compare_swatches(swatch("S1"), tinting(0.1))), "")
+
+        def said(relative: float | None) -> str:
+            return {p.key: p.text for p in profile_phrases(tinting(0.12, relative))}["strength"]
+
+        self.assertEqual(said(None), "12 % of its paint takes half of the light.")
+        self.assertEqual(said(1.0), "12 % of its paint takes half of the light.")
+        self.assertEqual(said(1.15), "12 % of its paint takes half of the light, as the reference does.")
+        self.assertEqual(said(1.8), "12 % of its paint takes half of the light: 1.8 times as strong as the reference.")
+
     def test_a_profile_speaks_of_everything_or_says_why_not(self) -> None:
         said = {p.key: p.text for p in profile_phrases(swatch("S3"))}
         self.assertEqual(set(said), {"hue_shift", "value_range", "granulation", "separation", "hiding", "lifting"})

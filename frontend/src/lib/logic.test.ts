@@ -54,7 +54,12 @@ describe("figures", () => {
   });
   it("says with how little paint light is halved, and how strong that is beside the reference, where steps tell", () => {
     const strength = (relative: number | null) => ({
-      strength: { slope: 2.4, u: 0.2, absent: null, half_light: { fraction: 0.124, u: 0.004, relative } },
+      strength: {
+        slope: 2.4,
+        u: 0.2,
+        absent: null,
+        half_light: { fraction: 0.124, u: 0.004, relative, relative_u: 0.1 },
+      },
     });
     expect(figureText(row(figures(strength(1.8)), "half_light"))).toBe(
       "12.4 ± 0.4 % · 1.8 × as strong as the reference",

@@ -14,11 +14,12 @@ COVERAGE = 2.0  # a difference is called real only beyond this many combined sta
 _PATH_SHARES = np.linspace(1.0, 0.15, 18)
 
 # What can be compared beside colour: key, where it stands in a swatch, its uncertainty there, unit, title.
-PROPERTIES: tuple[tuple[str, tuple[str, str], tuple[str, str], str, str], ...] = (
+PROPERTIES: tuple[tuple[str, tuple[str, ...], tuple[str, ...], str, str], ...] = (
     ("masstone_L", ("value_range", "masstone_L"), ("masstone", "u"), "L*", "masstone lightness"),
     ("wash_L", ("value_range", "wash_L"), ("wash", "u"), "L*", "wash lightness"),
     ("span_L", ("value_range", "span_L"), ("value_range", "u"), "L*", "value span"),
     ("delta_h", ("hue_shift", "delta_h"), ("hue_shift", "u"), "°", "hue shift"),
+    ("half_light", ("strength", "half_light", "fraction"), ("strength", "half_light", "u"), "", "paint that halves the light"),
     ("granulation", ("granulation", "index"), ("granulation", "u"), "L*", "granulation"),
     ("grain_mm", ("granulation", "grain_mm"), ("granulation", "grain_u"), "mm", "grain width"),
     ("separation", ("separation", "index"), ("separation", "u"), "ΔE", "separation"),
@@ -106,16 +107,24 @@ def _path_at(swatch: Swatch, shares: Floats) -> Floats:
 
 
 def _property(
-    first: Swatch, second: Swatch, key: str, value: tuple[str, str], error: tuple[str, str], unit: str, title: str
+    first: Swatch, second: Swatch, key: str, value: tuple[str, ...], error: tuple[str, ...], unit: str, title: str
 ) -> PropertyDifference:
     return PropertyDifference(
         key=key,
         title=title,
         unit=unit,
-        first=first[value[0]].get(value[1]),
-        second=second[value[0]].get(value[1]),
-        u=_combined(first[error[0]].get(error[1]), second[error[0]].get(error[1])),
+        first=_figure(first, value),
+        second=_figure(second, value),
+        u=_combined(_figure(first, error), _figure(second, error)),
     )
+
+
+def _figure(swatch: Swatch, where: tuple[str, ...]) -> float | None:
+    """None where it, or what it is a part of, was not measured."""
+    found: Any = swatch
+    for key in where:
+        found = found.get(key) if found else None
+    return None if found is None else float(found)
 
 
 def _combined(one: float | None, two: float | None) -> float | None:

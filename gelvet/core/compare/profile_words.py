@@ -8,6 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.hue_names import leaning, nearest_hue
 from gelvet.core.colour.spaces import lab_to_lch
+from gelvet.core.compare.distance import COVERAGE
 from gelvet.core.compare.water_words import water_phrases
 from gelvet.core.compare.wording import Phrase
 from gelvet.core.measure.grain.granulation import BRUSH_MARKS_ABOVE
@@ -29,6 +30,7 @@ def profile_phrases(swatch: Mapping[str, Any]) -> list[Phrase]:
     said = [
         _hue(swatch),
         _values(swatch),
+        _strength(swatch.get("strength")),
         _flare(swatch.get("flare")),
         _grain(swatch["granulation"]),
         _separation(swatch.get("separation")),
@@ -61,6 +63,18 @@ def _values(swatch: Mapping[str, Any]) -> Phrase | None:
     ends = f"from value {values['masstone_L'] / 10:.1f} to {values['wash_L'] / 10:.1f}"
     short = " The gradient does not reach a true wash; its pale end was interpolated." if swatch["gradient_ends_at"] else ""
     return Phrase("value_range", f"Spans {values['span_L']:.0f} L*, {ends}.{short}", 0)
+
+
+def _strength(strength: Mapping[str, Any] | None) -> Phrase | None:
+    half = (strength or {}).get("half_light")
+    if not half:
+        return None
+    relative, beside = half["relative"], ""
+    # The reference itself is its own whole.
+    if relative is not None and relative != 1:
+        level = abs(relative - 1) <= COVERAGE * half["relative_u"]
+        beside = ", as the reference does" if level else f": {relative:.1f} times as strong as the reference"
+    return Phrase("strength", f"{100 * half['fraction']:.0f} % of its paint takes half of the light{beside}.", 0)
 
 
 def _grain(grain: Mapping[str, Any]) -> Phrase:

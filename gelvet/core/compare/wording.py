@@ -75,6 +75,9 @@ def _property_phrase(difference: PropertyDifference) -> Phrase | None:
     low, high = sorted((difference.first, difference.second))
     more = difference.second > difference.first
     match difference.key:
+        case "half_light" if high > _WORTH_RATIO * low:
+            ratio = high / low
+            return Phrase("half_light", f"needs {ratio:.1f}× as much paint" if more else f"tints {ratio:.1f}× as strongly", 3 * ratio)
         case "granulation" if high > _WORTH_RATIO * max(low, 0.1):
             ratio = high / max(low, 0.1)
             return Phrase("granulation", f"{ratio:.1f}× {'as' if more else 'less'} grainy", 3 * ratio)

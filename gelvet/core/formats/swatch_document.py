@@ -132,7 +132,7 @@ def _strength(value: Strength | Absent) -> dict[str, Any]:
         "relative": number(value.relative),
         "channel": value.channel,
         "u": number(value.u),
-        "half_light": None if half is None else {"fraction": number(half.fraction), "u": number(half.u), "relative": number(half.relative)},
+        "half_light": half and {name: number(getattr(half, name)) for name in ("fraction", "u", "relative", "relative_u")},
         "absent": None,
     }
 

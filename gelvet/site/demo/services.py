@@ -54,7 +54,8 @@ def _session(item: dict[str, Any], paper: Paper, paints: dict[tuple[str, str], P
         return [paints[maker, name].pk for maker, name in item.get(key, [])]
 
     own = {k: item[k] for k in ("name", "question", "sheet", "note", "tests", "arrangement", "practice") if k in item}
-    session = create_session(Plan(**own, paper=paper.pk, paints=ids("paints"), partners=ids("partners")))
+    reference = paints[*item["strength_reference"]].pk if "strength_reference" in item else None
+    session = create_session(Plan(**own, paper=paper.pk, paints=ids("paints"), partners=ids("partners"), strength_reference=reference))
     for card in session.cards.all():
         if "weeks_in_light" in item:
             began = timezone.localdate() - timedelta(weeks=item["weeks_in_light"])

@@ -78,7 +78,7 @@ export interface SwatchFigures {
     slope: number | null;
     relative?: number | null;
     u?: number | null;
-    half_light?: { fraction: number; u: number; relative: number | null } | null;
+    half_light?: { fraction: number; u: number; relative: number | null; relative_u: number | null } | null;
     absent: string | null;
   };
   drying?: {

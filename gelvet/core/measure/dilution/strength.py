@@ -46,7 +46,8 @@ def against(measured: Strength, reference: Strength) -> Strength:
     """Itself, as a share of a reference paint's strength."""
     half, whole = measured.half_light, reference.half_light
     if half is not None and whole is not None:
-        half = replace(half, relative=whole.fraction / half.fraction)
+        ratio = whole.fraction / half.fraction
+        half = replace(half, relative=ratio, relative_u=ratio * float(np.hypot(half.u / half.fraction, whole.u / whole.fraction)))
     return replace(measured, relative=measured.slope / reference.slope, half_light=half)
 
 

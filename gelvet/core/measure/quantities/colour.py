@@ -61,11 +61,12 @@ class Flare:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HalfLight:
     """The paint `fraction` that takes half of the paper's light, and its `u`; `relative` is how many times less that is than what
-    the paint needs that the card names as reference."""
+    the paint needs that the card names as reference, with `relative_u`."""
 
     fraction: float
     u: float
     relative: float | None = None
+    relative_u: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
