@@ -79,8 +79,8 @@ class Words(unittest.TestCase):
 
         self.assertEqual(said(None), "12 % of its paint takes half of the light.")
         self.assertEqual(said(1.0), "12 % of its paint takes half of the light.")
-        self.assertEqual(said(1.15), "12 % of its paint takes half of the light, as the reference does.")
-        self.assertEqual(said(1.8), "12 % of its paint takes half of the light: 1.8 times as strong as the reference.")
+        self.assertEqual(said(1.15), "12 % of its paint takes half of the light, as of the reference's.")
+        self.assertEqual(said(1.8), "12 % of its paint takes half of the light: in tints 1.8 times as strong as the reference.")
 
     def test_a_profile_speaks_of_everything_or_says_why_not(self) -> None:
         said = {p.key: p.text for p in profile_phrases(swatch("S3"))}

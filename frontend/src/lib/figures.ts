@@ -55,7 +55,8 @@ function toNext(next: { class: string; away: number } | null | undefined): strin
 }
 
 function asStrong(relative: number | null | undefined): string | null {
-  return relative == null ? null : `${relative.toFixed(1)} × as strong as the reference`;
+  if (relative == null) return null;
+  return relative === 1 ? "the reference itself" : `in tints ${relative.toFixed(1)} × as strong as the reference`;
 }
 
 /** Every figure of a swatch, in the order of the measuring. */

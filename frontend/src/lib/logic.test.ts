@@ -62,8 +62,9 @@ describe("figures", () => {
       },
     });
     expect(figureText(row(figures(strength(1.8)), "half_light"))).toBe(
-      "12.4 ± 0.4 % · 1.8 × as strong as the reference",
+      "12.4 ± 0.4 % · in tints 1.8 × as strong as the reference",
     );
+    expect(figureText(row(figures(strength(1)), "half_light"))).toBe("12.4 ± 0.4 % · the reference itself");
     expect(figureText(row(figures(strength(null)), "half_light"))).toBe("12.4 ± 0.4 %");
     expect(figureRows(figures()).some((r) => r.key === "half_light")).toBe(false);
   });

@@ -14,7 +14,11 @@
   const own = $derived(!library.sheets.includes(draft.sheet));
   const mixing = $derived(question?.layout === "mixes");
   const stepped = $derived(draft.application === "steps" || draft.tests.includes("dilution"));
-  const paintName = (id: number) => library.paints.find((p) => p.id === id)?.name ?? "a paint";
+  // Makers share names, so that a name alone does not say which paint.
+  const paintName = (id: number) => {
+    const paint = library.paints.find((p) => p.id === id);
+    return paint ? `${paint.name} · ${paint.maker}` : "a paint";
+  };
   const titles: Record<string, string> = {
     woken: "Paint",
     wetness: "Laid",
