@@ -88,6 +88,15 @@ class Words(unittest.TestCase):
         self.assertIn("too grey", said["hue_shift"])
         self.assertRegex(said["value_range"], r"from value \d\.\d to \d\.\d")
 
+    def test_a_little_parting_is_told_from_none(self) -> None:
+        def said(index: float, u: float) -> str:
+            parting = {"index": index, "u": u, "components": [], "absent": None}
+            return {p.key: p.text for p in profile_phrases(swatch("S1") | {"separation": parting})}["separation"]
+
+        self.assertEqual(said(0.2, 0.05), "Does not separate (single spots lie 0.2 ΔE off its path).")
+        self.assertIn("Does not separate", said(0.7, 0.4))
+        self.assertIn("Separates a little: single spots lie 0.7 ΔE off its path", said(0.7, 0.08))
+
     def test_what_stays_names_the_component_that_gained(self) -> None:
         parted = swatch("S1")
         parted["separation"] |= {"components": [{"lab": [87, -2, -8], "share": 0.6}, {"lab": [92, 6, 6], "share": 0.4}], "index": 1.8}

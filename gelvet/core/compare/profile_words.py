@@ -18,6 +18,8 @@ GRAIN_WORDS: tuple[tuple[float, str], ...] = ((0.5, "Smooth"), (1.0, "Slightly g
 _STILL_DEG = 3.0
 # Unevenness in L* below which an eye at arm's length sees an even tint.
 _JUST_SEEN_L = 0.4
+# Paints of one pigment read up to this, by the capture's own doing.
+_ONE_PIGMENT_DE = 0.4
 _WORTH_VEIL, _ROUGHER = 0.003, 0.15
 _SEATS_APART = 0.25
 _GREY = 4.0
@@ -123,7 +125,10 @@ def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
     if not found or found["absent"]:
         return None
     if len(found["components"]) < 2:
-        return Phrase("separation", f"Does not separate (single spots lie {found['index']:.1f} ΔE off its path).", 0)
+        spots = f"single spots lie {found['index']:.1f} ΔE off its path"
+        if found["index"] > max(_ONE_PIGMENT_DE, COVERAGE * found["u"]):
+            return Phrase("separation", f"Separates a little: {spots}, too little to tell what colours its parts have.", 0)
+        return Phrase("separation", f"Does not separate ({spots}).", 0)
     parts = [f"{_colour_name(np.array(c['lab']))} ({100 * c['share']:.0f} %)" for c in found["components"]]
     return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.{_seats(found)}", 0)
 
