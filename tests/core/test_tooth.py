@@ -44,12 +44,13 @@ class Tooth(unittest.TestCase):
         faint = replace(settling, pigments=tuple(replace(p, grain=0.25 * p.grain) for p in settling.pigments))
         camera = Camera(pixels_per_mm=18.0)
         card = card_for_camera(layout, {"S1": settling, "S2": faint}, camera, 12)
+        truth = card_truth(card)["swatches"]
         # Light from all sides reaches hollows less than ridges.
         shaded = replace(card, device=(card.device * (1 + 0.012 * card.relief[..., None])).astype(np.float32))
         for seen, in_hollows in ((card, False), (shaded, True)):
             found = photographed(seen, camera, LAMPS, "tiff-16")
             for name in ("S1", "S2"):
-                grain, true = found.document["swatches"][name]["granulation"], card_truth(card)["swatches"][name]["granulation"]["index"]
+                grain, true = found.document["swatches"][name]["granulation"], truth[name]["granulation"]["index"]
                 self.assertGreater(grain["tooth_correlation"], 0.3)
                 self.assertLess(grain["shaded_index"], grain["index"])
                 self.assertLess(abs(grain["index"] - true), max(0.06 * true, 0.06), (name, in_hollows))

@@ -14,6 +14,7 @@ from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 CameraKind = Literal["daylight", "lamp-led"]
 CameraTone = Literal["linear", "srgb", "camera"]
 _TABLE = np.array([0.22, 0.21, 0.20])
+_STRIP_ROWS = 32
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,8 +96,7 @@ def photograph(card: PaintedCard, camera: Camera, seed: int, lamp: Lamp | None =
     lit = lit_by(card, lamp) if lamp else _softly_lit(card, rng)
     fine = card.pixels_per_mm / camera.pixels_per_mm
     soft = cv2.GaussianBlur(lit, (0, 0), camera.blur_px * fine)
-    where = _card_places(card, camera)
-    columns, rows = (np.ascontiguousarray(where[..., i], dtype=np.float32) for i in (0, 1))
+    columns, rows = _card_places(card, camera)
     table = [float(v) for v in _TABLE]
     frame = cv2.remap(soft, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table)
     for channel, larger in zip((0, 2), camera.fringes, strict=True):
@@ -105,7 +105,7 @@ def photograph(card: PaintedCard, camera: Camera, seed: int, lamp: Lamp | None =
             plane = np.ascontiguousarray(soft[..., channel])
             frame[..., channel] = cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table[channel])
     gain = (camera.exposure * np.array(camera.balance)).astype(np.float32)
-    frame = frame * gain * (1.0 if lamp else _room_light(card, camera, where))
+    frame = frame * gain * (1.0 if lamp else _room_light(card, camera, columns, rows))
     sigma = camera.noise * np.sqrt(np.maximum(frame, 0.02))
     return np.asarray(frame + sigma * rng.standard_normal(frame.shape, dtype=np.float32), dtype=np.float32)
 
@@ -134,7 +134,7 @@ def eight_bit(code: Floats) -> Image:
 def _softly_lit(card: PaintedCard, rng: np.random.Generator) -> Floats:
     """Room light from all sides shows hardly any relief; a few specks of dust lie on the card."""
     slope = np.gradient(card.relief, axis=0)
-    shading = 1 + 0.003 * slope / max(float(slope.std()), 1e-6)
+    shading = (1 + 0.003 * slope / max(float(slope.std()), 1e-6)).astype(np.float32)
     for _ in range(8):
         y, x = int(rng.integers(0, shading.shape[0] - 4)), int(rng.integers(0, shading.shape[1] - 4))
         shading[y : y + 2, x : x + 3] = 0.4
@@ -160,21 +160,25 @@ def _pose(camera: Camera) -> Floats:
     return np.asarray(plane)
 
 
-def _card_places(card: PaintedCard, camera: Camera) -> Floats:
-    """For each picture pixel the fine card pixel (h, w, 2) that it sees."""
+def _card_places(card: PaintedCard, camera: Camera) -> tuple[Floats, Floats]:
+    """For each picture pixel the column and the row (h, w) float32 of the fine card pixel that it sees."""
     width, height = frame_size(card, camera)
     centre = np.array([width / 2 - 0.5, height / 2 - 0.5])
     corner = float(np.linalg.norm(centre))
-    u, v = np.meshgrid((np.arange(width) - centre[0]) / corner, (np.arange(height) - centre[1]) / corner)
-    seen = np.stack([u, v], axis=-1)
-    ideal = seen.copy()
-    for _ in range(8):  # the lens moves a point at radius r to r (1 + k r²)
-        ideal = seen / (1 + camera.distortion * (ideal**2).sum(axis=-1, keepdims=True))
-    plane_mm = ideal * corner / camera.pixels_per_mm
+    across = (np.arange(width) - centre[0]) / corner
     back = np.linalg.inv(_pose(camera))
-    homogeneous = plane_mm @ back[:, :2].T + back[:, 2]
-    card_mm = homogeneous[..., :2] / homogeneous[..., 2:] + np.array(card.layout.size_mm) / 2
-    return np.asarray(card_mm * card.pixels_per_mm - 0.5)
+    columns, rows = (np.empty((height, width), dtype=np.float32) for _ in range(2))
+    for top in range(0, height, _STRIP_ROWS):  # which stay in the processor's cache
+        down = (np.arange(top, min(top + _STRIP_ROWS, height)) - centre[1])[:, None] / corner
+        radius2, ideal = across**2 + down**2, 1.0
+        for _ in range(8):  # the lens moves a point at radius r to r (1 + k r²); this is the share by which it must go back
+            ideal = 1 / (1 + camera.distortion * radius2 * ideal**2)
+        x_mm, y_mm = (along * ideal * (corner / camera.pixels_per_mm) for along in (across, down))
+        depth = back[2, 0] * x_mm + back[2, 1] * y_mm + back[2, 2]
+        for axis, places in ((0, columns), (1, rows)):
+            card_mm = (back[axis, 0] * x_mm + back[axis, 1] * y_mm + back[axis, 2]) / depth + card.layout.size_mm[axis] / 2
+            places[top : top + _STRIP_ROWS] = card_mm * card.pixels_per_mm - 0.5
+    return columns, rows
 
 
 def _drawn_larger(places: Floats, larger: float) -> Floats:
@@ -186,12 +190,12 @@ def _drawn_larger(places: Floats, larger: float) -> Floats:
     return np.asarray(places - np.float32(larger) * (across * x + down * y), dtype=np.float32)
 
 
-def _room_light(card: PaintedCard, camera: Camera, where: Floats) -> Floats:
+def _room_light(card: PaintedCard, camera: Camera, columns: Floats, rows: Floats) -> Floats:
     """Relative light (h, w, 1): stronger on the side of the window, and the lens darkens the corners."""
-    half = np.array(card.layout.size_mm) / 2
-    place = (where + 0.5) / card.pixels_per_mm / half - 1
-    toward = np.array([np.cos(np.radians(camera.light_from_deg)), np.sin(np.radians(camera.light_from_deg))])
-    across = place @ toward / np.sqrt(2)
-    vignette = (place**2).sum(axis=-1) / 2
-    light = 1 / (1 + camera.fall_off * 0.55 * (1 - across)) ** 1.0 * (1 - camera.fall_off * 0.4 * vignette)
+    scale = [np.float32(2 / (card.pixels_per_mm * side)) for side in card.layout.size_mm]
+    x, y = ((places + np.float32(0.5)) * s - 1 for places, s in zip((columns, rows), scale, strict=True))
+    window = np.radians(camera.light_from_deg)
+    across = (x * np.float32(np.cos(window)) + y * np.float32(np.sin(window))) / np.float32(np.sqrt(2))
+    vignette = (x * x + y * y) / 2
+    light = (1 - camera.fall_off * 0.4 * vignette) / (1 + camera.fall_off * 0.55 * (1 - across))
     return np.asarray(light, dtype=np.float32)[..., None]

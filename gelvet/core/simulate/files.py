@@ -119,10 +119,13 @@ def write_image(capture: SimulatedCapture, path: Path) -> None:
 
 
 def write_scan(image: Image, path: Path, dpi: int) -> None:
-    """An untagged, deflate-compressed TIFF."""
+    """An untagged TIFF, deflate-compressed as lightly as can be: a sensor's noise is not made smaller by more effort."""
     import tifffile
 
-    tifffile.imwrite(path, image, photometric="rgb", compression="zlib", predictor=True, resolution=(dpi, dpi), resolutionunit=2)
+    tifffile.imwrite(
+        path, image, photometric="rgb", compression="zlib", compressionargs={"level": 1}, predictor=True, resolution=(dpi, dpi),
+        resolutionunit=2,
+    )  # fmt: skip
 
 
 def write_capture(shots: list[SimulatedCapture], folder: Path, stem: str, *, with_spectra: bool = True) -> Path:

@@ -121,7 +121,7 @@ def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Flo
     lamp_deg = 270.0 - scanner.rotation_deg
     down, across = np.gradient(card.relief)
     slope = -(np.cos(np.radians(lamp_deg)) * across + np.sin(np.radians(lamp_deg)) * down) * card.pixels_per_mm
-    shading = 1 + scanner.relief_shading * slope / max(float(slope.std()), 1e-6)
+    shading = (1 + scanner.relief_shading * slope / max(float(slope.std()), 1e-6)).astype(np.float32)
     dust: Image = np.ones(card.relief.shape, dtype=np.float32)
     for _ in range(12):
         y, x = int(rng.integers(0, dust.shape[0] - 4)), int(rng.integers(0, dust.shape[1] - 4))

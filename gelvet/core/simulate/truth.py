@@ -137,15 +137,15 @@ def _at(depths: Floats, path: Floats, depth: float) -> Floats:
 def _granulation(xyz: Floats, pixels_per_mm: float) -> dict[str, float]:
     """Band-passed L* of the true card, filtered in space; width of its autocorrelation by FFT, padded so that it does not run round."""
     import cv2
+    from scipy.fft import irfft2, next_fast_len, rfft2
 
     lightness = xyz_to_lab(xyz)[..., 0].astype(np.float32)
     slow = cv2.GaussianBlur(lightness, (0, 0), 0.4685 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
     band = cv2.GaussianBlur(lightness - slow, (0, 0), 0.0625 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
     band -= band.mean()
-    padded, lag = [2 * side for side in band.shape], min(band.shape) // 3
-    sums, pairs = (
-        np.fft.irfft2(np.abs(np.fft.rfft2(field, padded)) ** 2, padded)[:lag, :lag] for field in (band, np.ones_like(band))
-    )  # fmt: skip
+    padded, lag = [next_fast_len(2 * side, real=True) for side in band.shape], min(band.shape) // 3
+    sums = irfft2(np.abs(rfft2(band, padded)) ** 2, padded)[:lag, :lag]
+    pairs = np.outer(*(side - np.arange(lag) for side in band.shape))
     correlation = sums / pairs
     correlation /= correlation[0, 0]
     y, x = np.mgrid[0:lag, 0:lag]
