@@ -5,7 +5,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
 
-.PHONY: setup demo test test-core test-site bench fuzz screenshots check clean
+.PHONY: setup demo test test-core-first test-core-second test-site bench fuzz screenshots check clean
 
 setup: $(STAMPS)/python $(STAMPS)/frontend
 
@@ -38,12 +38,15 @@ check: setup
 	$(BIN)/python -W ignore manage.py export_openapi $(STAMPS)/openapi.json && diff -q $(STAMPS)/openapi.json frontend/openapi.json
 	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
 
-# The core needs neither database nor browser, so both halves run side by side.
+# The core needs neither database nor browser: its longer part runs beside the site and the browser, the shorter when these are done.
 test: check
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-core test-site
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-site test-core-first test-core-second
 
-test-core:
-	$(BIN)/python -W ignore manage.py test tests.core
+test-core-first:
+	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[a-r]*.py'
+
+test-core-second:
+	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[s-z]*.py'
 
 test-site:
 	$(BIN)/python -W ignore manage.py test tests.site tests.browser

@@ -5,6 +5,7 @@ import re
 import subprocess
 import sys
 import unittest
+from fnmatch import fnmatch
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -69,6 +70,14 @@ class Directions(unittest.TestCase):
             text = path.read_text("utf-8")
             if text.strip() and "migrations" not in path.parts and path.name != "apps.py":
                 self.assertTrue(ast.get_docstring(ast.parse(text)), path)
+
+
+class EveryTest(unittest.TestCase):
+    def test_each_test_of_the_core_is_in_one_part_of_the_run(self) -> None:
+        patterns = re.findall(r"manage.py test tests.core -p '([^']+)'", (ROOT / "Makefile").read_text("utf-8"))
+        self.assertEqual(len(patterns), 2)
+        for path in (ROOT / "tests/core").rglob("test*.py"):
+            self.assertEqual(sum(fnmatch(path.name, pattern) for pattern in patterns), 1, path.name)
 
 
 class NeutralSurround(unittest.TestCase):
