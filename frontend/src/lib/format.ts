@@ -13,6 +13,11 @@ export function labText(lab: readonly number[] | null | undefined): string {
   return lab ? lab.map((v) => (v < 0 ? "−" : "") + Math.abs(v).toFixed(1)).join("\u2002") : "–";
 }
 
+/** How wide and high a place (x, y, width, height in mm) is. */
+export function sizeText([, , width, height]: readonly [number, number, number, number]): string {
+  return `${width.toFixed(1)} × ${height.toFixed(1)} mm`;
+}
+
 /** A sentence whose figures stay on one line with their units. */
 export function unbroken(sentence: string): string {
   return sentence.replace(/(\d) (?=%|L\*|C\*|ΔE|mm|cm)/g, "$1\u00a0");

@@ -3,10 +3,10 @@ import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureRows, figureText, fillingScale } from "./figures";
-import { barLength, clock, howLongAgo, labText, minutesInWords, signed, unbroken } from "./format";
+import { barLength, clock, howLongAgo, labText, minutesInWords, signed, sizeText, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
-import { pairOf, sorted } from "../rooms/compare/compare";
+import { pairOf, scaleOf, sorted } from "../rooms/compare/compare";
 import { matches, moved } from "../rooms/ask/plan.svelte";
 
 function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
@@ -34,6 +34,16 @@ function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
   };
 }
 const row = (f: SwatchFigures, key: string) => figureRows(f).find((r) => r.key === key)!;
+
+describe("written figures", () => {
+  it("gives shares in hundredths, and other differences in their own unit", () => {
+    expect(scaleOf("", "half_light")).toEqual({ by: 100, unit: " %", digits: 1 });
+    expect(scaleOf("mm", "grain_mm")).toEqual({ by: 1, unit: " mm", digits: 2 });
+  });
+  it("rounds both sides of a place", () => {
+    expect(sizeText([3, 4, 24.8837, 17.2])).toBe("24.9 × 17.2 mm");
+  });
+});
 
 describe("figures", () => {
   it("says why a drying shift could not be told, and nothing where no wet capture was made", () => {

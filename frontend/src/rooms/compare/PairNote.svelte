@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Pair, Swatch } from "../../lib/api/client";
   import { signed, unbroken } from "../../lib/format";
+  import { scaleOf } from "./compare";
 
   interface Props {
     pair: Pair;
@@ -18,10 +19,6 @@
     wash: "wash",
     path: "mean of the path",
   };
-  const scaleOf = (unit: string, key: string) =>
-    key === "veil" || key === "removed"
-      ? { by: 100, unit: " %", digits: 1 }
-      : { by: 1, unit: unit ? ` ${unit}` : "", digits: key === "grain_mm" ? 2 : 1 };
 </script>
 
 <section data-testid="pair">

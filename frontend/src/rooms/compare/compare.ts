@@ -39,3 +39,8 @@ export function sorted(swatches: readonly Swatch[], by: string): Swatch[] {
 export function pairOf(pairs: readonly Pair[], one: number, two: number): Pair | undefined {
   return pairs.find((p) => (p.first === one && p.second === two) || (p.first === two && p.second === one));
 }
+
+/** How a difference is written: what has no unit is a share, and shares are written in hundredths. */
+export function scaleOf(unit: string, key: string): { by: number; unit: string; digits: number } {
+  return unit ? { by: 1, unit: ` ${unit}`, digits: key === "grain_mm" ? 2 : 1 } : { by: 100, unit: " %", digits: 1 };
+}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { zoneTitle, type LayoutZone, type ZoneFigures } from "../../lib/api/measurement";
-  import { labText, withUncertainty } from "../../lib/format";
+  import { labText, sizeText, withUncertainty } from "../../lib/format";
 
   interface Props {
     zone: LayoutZone;
@@ -25,9 +25,7 @@
       <dd>{labText(figures.sd)}</dd>
       <dt class="text-faint">used</dt>
       <dd>
-        {withUncertainty((figures.used_fraction ?? 0) * 100, null, 0)} % of {zone.rect_mm[2]} × {zone.rect_mm[3].toFixed(
-          1,
-        )} mm
+        {withUncertainty((figures.used_fraction ?? 0) * 100, null, 0)} % of {sizeText(zone.rect_mm)}
       </dd>
     </dl>
     {#if (figures.beyond_gamut ?? 0) > 0.5}
