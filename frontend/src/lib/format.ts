@@ -15,7 +15,7 @@ export function labText(lab: readonly number[] | null | undefined): string {
 
 /** How wide and high a place (x, y, width, height in mm) is. */
 export function sizeText([, , width, height]: readonly [number, number, number, number]): string {
-  return `${width.toFixed(1)} × ${height.toFixed(1)} mm`;
+  return `${width.toFixed(1)}\u00a0×\u00a0${height.toFixed(1)}\u00a0mm`;
 }
 
 /** A sentence whose figures stay on one line with their units. */

@@ -41,7 +41,7 @@ describe("written figures", () => {
     expect(scaleOf("mm", "grain_mm")).toEqual({ by: 1, unit: " mm", digits: 2 });
   });
   it("rounds both sides of a place", () => {
-    expect(sizeText([3, 4, 24.8837, 17.2])).toBe("24.9 × 17.2 mm");
+    expect(sizeText([3, 4, 24.8837, 17.2])).toBe("24.9\u00a0×\u00a017.2\u00a0mm");
   });
 });
 
