@@ -69,6 +69,19 @@ class StepsAndLayers(unittest.TestCase):
         assert compared is not None and compared.relative is not None
         self.assertAlmostEqual(compared.relative, 2, places=6)
 
+    def test_steps_of_one_fraction_are_taken_together_and_black_ones_stay_finite(self) -> None:
+        paper = WHITE_D50 * 0.9
+        kept = [(0.2, 0.8), (0.5, 0.6), (0.5, 0.4), (1.0, 0.0)]
+        found = strength(colour(paper), [(f, colour(paper * np.array([1, 1, k]))) for f, k in kept])
+        assert isinstance(found, Strength) and found.half_light is not None
+        # Two steps of one half, of which one is paler and one darker than half of the light.
+        densities = -np.log10([0.8, np.sqrt(0.6 * 0.4)])
+        self.assertAlmostEqual(
+            found.half_light.fraction, 0.2 + 0.3 * (np.log10(2) - densities[0]) / (densities[1] - densities[0]), places=6
+        )
+        self.assertTrue(np.isfinite([found.slope, found.u, found.half_light.u]).all())
+        self.assertGreater(found.half_light.u, 0)
+
     def test_where_no_step_takes_half_of_the_light_nothing_is_made_up(self) -> None:
         paper = WHITE_D50 * 0.9
         found = strength(colour(paper), [(f, colour(paper * np.array([1, 1, 10 ** (-0.25 * f)]))) for f in (0.5, 1.0)])

@@ -12,11 +12,13 @@ from gelvet.core.measure.values import Absent, ZoneColour
 
 _FEWEST = 2
 _HALF = float(np.log10(2))
+# Reflectances below this are no light at all.
+_LEAST_LIGHT = 1e-4
 
 
 def kubelka_munk(reflectance: Floats) -> Floats:
     """K/S of reflectances 0 to 1 (P. Kubelka, F. Munk, Z. tech. Phys. 12 (1931) 593)."""
-    r = np.clip(reflectance, 1e-4, 1.0)
+    r = np.clip(reflectance, _LEAST_LIGHT, 1.0)
     return np.asarray((1 - r) ** 2 / (2 * r))
 
 
@@ -52,25 +54,31 @@ def against(measured: Strength, reference: Strength) -> Strength:
 
 
 def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour], channel: int) -> HalfLight | None:
-    """Where the density of one channel passes log 2, on straight lines from the bare paper over the steps. An error of the darkest
-    step's colour, which rules the slope of K/S, does not reach it."""
-    density = np.log10([paper.xyz[channel] / c.xyz[channel] for c in (paper, *steps)])
+    """Where the density of one channel passes log 2, on straight lines from the bare paper over the steps, those of one fraction
+    taken together. An error of the darkest step's colour, which rules the slope of K/S, does not reach it."""
+    places = np.unique(fraction)
+
+    def from_paper(values: Floats) -> Floats:
+        return np.append(0.0, [values[fraction == place].mean() for place in places])
+
+    density = from_paper(np.log10(_light(paper, channel) / np.array([_light(c, channel) for c in steps])))
+    doubt = from_paper(np.array([_density_u(c, channel) for c in steps]))
     reached = np.flatnonzero(density >= _HALF)
     if len(reached) == 0:
         return None
+    place = np.append(0.0, places)
     after = int(reached[0])
-    low, high = np.concatenate([[0.0], fraction])[[after - 1, after]]
-    share = float((_HALF - density[after - 1]) / (density[after] - density[after - 1]))
-    before = _density_u(steps[after - 2], channel) if after > 1 else 0.0
+    before = after - 1
+    share = float((_HALF - density[before]) / (density[after] - density[before]))
+    slope = (density[after] - density[before]) / (place[after] - place[before])
     # An error of the density moves the crossing the more, the flatter the line; both steps err together.
-    doubt = share * _density_u(steps[after - 1], channel) + (1 - share) * before
-    slope = (density[after] - density[after - 1]) / (high - low)
-    return HalfLight(fraction=float(low + share * (high - low)), u=float(doubt / slope))
+    u = (share * doubt[after] + (1 - share) * doubt[before]) / slope
+    return HalfLight(fraction=float(place[before] + share * (place[after] - place[before])), u=float(u))
 
 
 def _kubelka_munk_u(steps: Sequence[ZoneColour], channel: int) -> Floats:
     """Uncertainty (n,) of K/S; one colour model made all steps' colours, so that these err together."""
-    r = np.array([c.xyz[channel] for c in steps]) / WHITE_D50[channel]
+    r = np.array([_light(c, channel) for c in steps])
     relative = np.log(10) * np.array([_density_u(c, channel) for c in steps])
     return np.asarray((1 - r**2) / (2 * r) * relative)
 
@@ -78,5 +86,10 @@ def _kubelka_munk_u(steps: Sequence[ZoneColour], channel: int) -> Floats:
 def _density_u(colour: ZoneColour, channel: int) -> float:
     """Uncertainty of log10 of one of X, Y, Z, from those of L*, a*, b*, of which its cube root is made (CIE 15:2018, 8.2.1)."""
     lightness, a, b = colour.u_lab
-    root = np.cbrt(colour.xyz[channel] / WHITE_D50[channel])
-    return float(3 / np.log(10) * np.hypot(lightness / 116, (a / 500, 0.0, b / 200)[channel]) / root)
+    of_root = np.hypot(lightness / 116, (a / 500, 0.0, b / 200)[channel])
+    return float(3 / np.log(10) * of_root / np.cbrt(_light(colour, channel)))
+
+
+def _light(colour: ZoneColour, channel: int) -> float:
+    """Reflectance in one of X, Y, Z."""
+    return max(float(colour.xyz[channel] / WHITE_D50[channel]), _LEAST_LIGHT)
