@@ -1,53 +1,6 @@
 import type { SwatchFigures } from "./api/measurement";
-import { labText, signed } from "./format";
-
-/** One measured figure as a table shows it: its text with uncertainty, or why it is absent, and the zone it came from. */
-export interface FigureRow {
-  key: string;
-  title: string;
-  value: number | null;
-  u: number | null;
-  text: string;
-  /** The class that the figure falls in, where there is one. */
-  note: string | null;
-  absent: string | null;
-  zone: string;
-}
-
-interface Spec {
-  key: string;
-  title: string;
-  value: number | null | undefined;
-  u?: number | null;
-  digits: number;
-  unit?: string;
-  sign?: boolean;
-  scale?: number;
-  note?: string | null;
-  absent?: string | null;
-  zone: string;
-}
-
-function row({
-  key,
-  title,
-  value,
-  u = null,
-  digits,
-  unit = "",
-  sign = false,
-  scale = 1,
-  note = null,
-  absent = null,
-  zone,
-}: Spec): FigureRow {
-  if (value === null || value === undefined) {
-    return { key, title, value: null, u: null, text: "", note: null, absent: absent ?? "not measured", zone };
-  }
-  const shown = sign ? signed(value * scale, digits) : (value * scale).toFixed(digits);
-  const spread = u === null ? "" : ` ± ${(u * scale).toFixed(digits)}`;
-  return { key, title, value, u, text: `${shown}${spread}${unit}`, note, absent: null, zone };
-}
+import { row, type FigureRow, type FigureSpec } from "./figure-row";
+import { labText } from "./format";
 
 /** How far the nearest other class is, where that is near enough to matter. */
 function toNext(next: { class: string; away: number } | null | undefined): string {
@@ -73,7 +26,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
   });
   const { hue_shift: h, value_range: v, granulation: g, hiding, lifting } = f;
   /** Figures of tests that most cards do not have: left out where there is none. */
-  const rare = (specs: Spec[]): FigureRow[] =>
+  const rare = (specs: FigureSpec[]): FigureRow[] =>
     specs.filter((spec) => (spec.value ?? spec.absent ?? null) !== null).map(row);
   return [
     place("masstone", "masstone", "masstone"),
@@ -348,19 +301,4 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       { key: "tilt", title: "parts on a tilted strip", value: f.tilt?.parted, digits: 1, unit: " ΔE", zone: "tilt" },
     ]),
   ];
-}
-
-/** The figure with its class, as a notebook shows it. */
-export function figureText(row: FigureRow): string {
-  return row.note ? `${row.text} · ${row.note}` : row.text;
-}
-
-/** Screen pixels a millimetre at which zones of these crops fill a width, at most `most`. */
-export function fillingScale(
-  crops: readonly ({ width_mm: number } | undefined)[],
-  widthPx: number,
-  most: number,
-): number {
-  const total = crops.reduce((sum, crop) => sum + (crop?.width_mm ?? 0), 0);
-  return total > 0 && widthPx > 0 ? Math.min(most, widthPx / total) : most;
 }

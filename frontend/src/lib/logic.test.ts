@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
-import { hueArc, hueDeg, planeReach } from "./charts/scales";
-import { figureRows, figureText, fillingScale } from "./figures";
+import { fillingScale, hueArc, hueDeg, planeReach } from "./charts/scales";
+import { figureText } from "./figure-row";
+import { figureRows } from "./figures";
 import { barLength, clock, howLongAgo, labText, minutesInWords, signed, sizeText, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";

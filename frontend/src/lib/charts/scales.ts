@@ -29,3 +29,13 @@ export function hueArc(centre: number, radius: number, fromDeg: number, turnDeg:
   });
   return `M${points.join("L")}`;
 }
+
+/** Screen pixels a millimetre at which zones of these crops fill a width, at most `most`. */
+export function fillingScale(
+  crops: readonly ({ width_mm: number } | undefined)[],
+  widthPx: number,
+  most: number,
+): number {
+  const total = crops.reduce((sum, crop) => sum + (crop?.width_mm ?? 0), 0);
+  return total > 0 && widthPx > 0 ? Math.min(most, widthPx / total) : most;
+}

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { SwatchFigures } from "../../lib/api/measurement";
   import { comparisonQuery, libraryQuery } from "../../lib/api/queries";
-  import { figureRows, fillingScale } from "../../lib/figures";
+  import { fillingScale } from "../../lib/charts/scales";
+  import { figureRows } from "../../lib/figures";
   import { fromAddress, toAddress } from "../../lib/router";
   import Choice from "../../lib/ui/Choice.svelte";
   import CropStrip from "../../lib/ui/CropStrip.svelte";

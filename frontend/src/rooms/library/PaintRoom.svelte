@@ -6,7 +6,9 @@
   import HuePlane from "../../lib/charts/HuePlane.svelte";
   import LightnessChroma from "../../lib/charts/LightnessChroma.svelte";
   import ValueBar from "../../lib/charts/ValueBar.svelte";
-  import { figureRows, fillingScale, type FigureRow } from "../../lib/figures";
+  import { fillingScale } from "../../lib/charts/scales";
+  import type { FigureRow } from "../../lib/figure-row";
+  import { figureRows } from "../../lib/figures";
   import { unbroken } from "../../lib/format";
   import { fromAddress, route, toAddress } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Paint } from "../../lib/api/client";
   import type { LayoutDocument, SwatchFigures } from "../../lib/api/measurement";
-  import { figureRows, figureText } from "../../lib/figures";
+  import { figureText } from "../../lib/figure-row";
+  import { figureRows } from "../../lib/figures";
 
   interface Props {
     swatch: string;
