@@ -75,7 +75,7 @@ class Words(unittest.TestCase):
         self.assertEqual(difference_words(compare_swatches(swatch("S1"), tinting(0.1))), "")
 
         def said(relative: float | None) -> str:
-            return {p.key: p.text for p in profile_phrases(tinting(0.12, relative))}["strength"]
+            return {p.key: p.text for p in profile_phrases(tinting(0.12, relative))}["half_light"]
 
         self.assertEqual(said(None), "12 % of its paint takes half of the light.")
         self.assertEqual(said(1.0), "12 % of its paint takes half of the light.")

@@ -76,7 +76,7 @@ def _strength(strength: Mapping[str, Any] | None) -> Phrase | None:
     if relative is not None and relative != 1:
         level = abs(relative - 1) <= COVERAGE * half["relative_u"]
         beside = ", as of the reference's" if level else f": in tints {relative:.1f} times as strong as the reference"
-    return Phrase("strength", f"{100 * half['fraction']:.0f} % of its paint takes half of the light{beside}.", 0)
+    return Phrase("half_light", f"{100 * half['fraction']:.0f} % of its paint takes half of the light{beside}.", 0)
 
 
 def _grain(grain: Mapping[str, Any]) -> Phrase:
