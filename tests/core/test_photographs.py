@@ -18,7 +18,7 @@ from gelvet.core.capture.placing.registration import registration_mm
 from gelvet.core.capture.placing.same_card import alike
 from gelvet.core.capture.reading import read_picture
 from gelvet.core.capture.reading.picture import Picture
-from gelvet.core.capture.shots.registered import ShotFile, lacking_shots
+from gelvet.core.capture.shots.registered import ShotFile, lacking_shots, telling_shots
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.colour.difference import ciede2000
@@ -256,6 +256,15 @@ class Shots(Folder):
         # A scan of the card turned round is lit from another side; one that lies as the first did is not.
         self.assertEqual(lacking_shots({"masstone"}, True, [], True, [-179.0]), [])
         self.assertIn("two shots", lacking_shots({"masstone"}, True, [], True, [0.4])[0])
+
+    def test_what_more_shots_would_tell(self) -> None:
+        [told] = telling_shots({"masstone"}, [10.0, 350.0])
+        self.assertIn("glints", told)
+        [told] = telling_shots({"masstone"}, [], [180.0])
+        self.assertNotIn("glints", told)
+        self.assertIn("grain", told)
+        self.assertEqual(telling_shots({"masstone"}, [0.0, 90.0]), [])
+        self.assertEqual(telling_shots({"paper"}, []), [])
 
 
 class Faults(Folder):

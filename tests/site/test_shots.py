@@ -223,6 +223,8 @@ class WithWorkers(OneCard, TransactionTestCase):
         self.assertEqual([s["light"] for s in capture["shots"]], ["diffuse"])
         [card] = self.send("get", "/api/inbox").json()["waiting"]
         self.assertTrue(any("low lamp" in lack for lack in card["lacks"]))
+        own = self.send("get", f"/api/cards/{card['card_id']}").json()
+        self.assertEqual((own["lacks"], own["would_tell"]), (card["lacks"], []))
         work()
         [shot] = Capture.objects.get().measurements.get().document["shots"]
         self.assertAlmostEqual(abs(shot["rotation_deg"]), 179.6, delta=0.3)
@@ -230,6 +232,9 @@ class WithWorkers(OneCard, TransactionTestCase):
         # Lit from the other side, it is what the glints of the first can be told by.
         [card] = self.send("get", "/api/inbox").json()["waiting"]
         self.assertFalse(any("low lamp" in lack for lack in card["lacks"]))
+        own = self.send("get", f"/api/cards/{card['card_id']}").json()
+        self.assertEqual(own["lacks"], [])
+        self.assertIn("follows the paper", own["would_tell"][0])
         for refused in (
             scanner | {"rotation_deg": 400},
             {"device": "camera", "kind": "daylight", "tone": "srgb", "lamp_azimuth_deg": 0, "beside": True},

@@ -25,6 +25,7 @@ from gelvet.site.bench.book import remaining_s
 from gelvet.site.bench.models import Card, Question, Session, Timer
 from gelvet.site.bench.plans import plan_of
 from gelvet.site.bench.services import session_root
+from gelvet.site.captures.lacking import lacks_of, would_tell
 from gelvet.site.captures.models import Arrival, Capture, CaptureState, Shot
 from gelvet.site.history.services import HistoryLine
 from gelvet.site.library.models import Paint
@@ -87,7 +88,7 @@ def card(row: Card, paints: dict[int, Paint] | None = None) -> CardOut:
         paintable=all(p.paintable for p in shown.values()), layout=row.layout, paints=shown,
         cautions=cautions(code for p in shown.values() for code in p.pigments),
         exposure=ExposureOut.from_orm(row.exposure) if hasattr(row, "exposure") else None,
-        captures=[capture(c) for c in row.captures.all()],
+        captures=[capture(c) for c in row.captures.all()], lacks=list(lacks_of(row)), would_tell=list(would_tell(row)),
     )  # fmt: skip
 
 

@@ -1,22 +1,20 @@
-"""The capture inbox: what is dry and due, what each card still lacks, and files that find their own card."""
+"""The capture inbox: what is dry and due, and files that find their own card."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from gelvet.core.angles import turn_deg
 from gelvet.core.capture.placing.card_code import codes_in
 from gelvet.core.capture.reading import read_picture
-from gelvet.core.capture.shots.registered import lacking_shots
 from gelvet.core.errors import GelvetError
 from gelvet.site.bench.book import remaining_s, rings_at, steps_done
-from gelvet.site.bench.models import Card, Question
-from gelvet.site.captures.models import Arrival, Capture, CaptureState, Original
+from gelvet.site.bench.models import Card
+from gelvet.site.captures.lacking import captures_of, lacks_of
+from gelvet.site.captures.models import Arrival, CaptureState, Original
 from gelvet.site.captures.parcels import is_parcel, unpack
 from gelvet.site.captures.services import FLAT_DRY, ShotLight, take_in_original
 from gelvet.site.captures.storage import original_path, spooled, store_original
 from gelvet.site.problems import Problem
-from gelvet.site.results.gates import any_failed
 
 KEPT_ARRIVALS = 200
 
@@ -89,9 +87,8 @@ def waiting(cards: Iterable[Card], now: datetime) -> list[Waiting]:
 
 
 def _waiting(card: Card, now: datetime) -> Waiting:
-    captures = list(card.captures.all())
-    good = [c for c in captures if c.state == CaptureState.DONE and c.paint_state == "dry" and not _failed(c)]
-    lacks = lacks_of(card, captures, good)
+    captures, good = captures_of(card)
+    lacks = lacks_of(card)
     if any(c.state in {CaptureState.QUEUED, CaptureState.RUNNING} for c in captures):
         return Waiting(card, "being measured", lacks)
     if good:
@@ -107,33 +104,3 @@ def _waiting(card: Card, now: datetime) -> Waiting:
     if running:
         return Waiting(card, "drying", lacks, max(rings_at(t) for t in running))
     return Waiting(card, "dry and due", lacks)
-
-
-def _failed(capture: Capture) -> bool:
-    """`capture` as the interface fetches it, with the gates of its newest measurement."""
-    measurements = list(capture.measurements.all())
-    gates = getattr(measurements[0], "gates", None) if measurements else None
-    return any_failed(gates)
-
-
-def _turned_deg(capture: Capture) -> list[float]:
-    """How far the card lay turned on the capture's other shots in even light, as its newest measurement found them."""
-    newest = next(iter(capture.measurements.all()), None)
-    laid = getattr(newest, "laid", None) or []
-    rotation = getattr(newest, "rotation_deg", None) or 0.0
-    return [turn_deg(rotation, s["rotation_deg"]) for s in laid if s["light"] == "diffuse" and s["state"] == "dry"]
-
-
-def lacks_of(card: Card, captures: list[Capture], good: list[Capture]) -> tuple[str, ...]:
-    """What the card's tests still lack, in plain phrases."""
-    lamps = [shot.azimuth_deg for c in captures if c.paint_state == "dry" for shot in c.shots.all() if shot.light == "rake"]
-    kinds = {zone["kind"] for zone in card.layout["zones"]}
-    turned = [turn for capture in good for turn in _turned_deg(capture)]
-    lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, lamps, bool(good), turned)
-    if not any(c.paint_state == "wet" for c in captures) and not good:
-        lacking.append("a flat shot while wet, if the drying shift matters")
-    if "lifted" in kinds and "unlifted" not in kinds and not any(c.paint_state == "before_lifting" for c in captures):
-        lacking.append("a flat shot before lifting")
-    if not card.reference:
-        lacking.append("the values of its reference target")
-    return tuple(lacking)

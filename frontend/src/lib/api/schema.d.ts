@@ -1321,6 +1321,8 @@ export interface components {
             exposure: components["schemas"]["ExposureOut"] | null;
             /** Has Reference */
             has_reference: boolean;
+            /** Lacks */
+            lacks: string[];
             /** Layout */
             layout: {
                 [key: string]: unknown;
@@ -1343,6 +1345,8 @@ export interface components {
             session_name: string;
             /** Target */
             target: string | null;
+            /** Would Tell */
+            would_tell: string[];
         };
         /** ChangeIn */
         ChangeIn: {
@@ -2426,6 +2430,8 @@ export interface components {
             replicates: number;
             /** Several Papers */
             several_papers: boolean;
+            /** Sheet */
+            sheet: string;
             /** Start */
             start: string;
             /** Tests */

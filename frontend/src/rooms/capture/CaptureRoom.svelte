@@ -121,6 +121,11 @@
       >
     </DropArea>
     <ShotLight bind:value={light} />
+    {#if card.data.lacks.length}
+      <p class="mt-2 font-serif">Still lacks {card.data.lacks.join("; ")}.</p>
+    {:else if card.data.would_tell.length}
+      <p class="text-faint mt-2 font-serif">Lacks no shot. More would tell more: {card.data.would_tell.join("; ")}.</p>
+    {/if}
     <UploadLines outcomes={uploads.outcomes} />
   {/if}
   {#if card.data}

@@ -91,6 +91,16 @@ def lacking_shots(
     return lacking
 
 
+def telling_shots(kinds: set[str], lamps_deg: Sequence[float | None], turned_deg: Sequence[float] = ()) -> list[str]:
+    """What further shots would tell of a card that lacks none, each a plain phrase; arguments as of `lacking_shots`."""
+    if not kinds & {"masstone", "wash", "gradient"} or _sides(lamps_deg) >= 2:
+        return []
+    grain = "whether its grain follows the paper"
+    if any(abs(turn) >= TURNED_DEG for turn in turned_deg):
+        return [f"two shots with a low lamp from different sides: {grain}"]
+    return [f"two shots with a low lamp from different sides: glints, sheen, and {grain}"]
+
+
 def _sides(lamps_deg: Sequence[float | None]) -> int:
     """How many clearly different sides the lamp stood on."""
     sides: list[float] = []

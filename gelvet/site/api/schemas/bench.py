@@ -38,6 +38,8 @@ class CardOut(Schema):
     cautions: list[str]
     exposure: ExposureOut | None
     captures: list[CaptureOut]
+    lacks: list[str]
+    would_tell: list[str]
 
 
 class SessionOut(PlanIn):

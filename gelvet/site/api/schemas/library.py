@@ -154,6 +154,7 @@ class QuestionOut(Schema):
     arrangement: str
     application: str
     several_papers: bool
+    sheet: str
 
 
 class LibraryOut(Schema):
