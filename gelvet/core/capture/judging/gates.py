@@ -129,23 +129,24 @@ def scale_gate(scale: Scale) -> Gate:
 def resolution_gate(pixels_per_mm: float) -> Gate:
     dpi = pixels_per_mm * 25.4
     state: GateState = "fail" if pixels_per_mm < RESOLUTION_FAIL else "warn" if pixels_per_mm < RESOLUTION_WARN else "pass"
-    advice = "" if state == "pass" else f"The card has only {dpi:.0f} pixels to the inch; scan at 300 dpi or more."
+    advice = "" if state == "pass" else f"The card has only {dpi:.0f} pixels to the inch; scan at 300 dpi or more, or shoot from nearer."
     return Gate("resolution", state, advice, round(pixels_per_mm, 3))
 
 
 def focus_gate(blur_mm: float | None) -> Gate:
     if blur_mm is None:
-        return Gate("focus", "warn", "The tags' edges are too small to judge the focus; scan at a higher resolution.")
-    return graded(
-        "focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, "The image is soft; lay the card flat on the glass, clean it, and scan again."
+        return Gate("focus", "warn", "The tags' edges are too small to judge the focus; scan at a higher resolution, or shoot from nearer.")
+    advice = (
+        "The image is soft; lay the card flat on clean glass and scan again, or focus the camera on the card, hold it still, and shoot again."
     )
+    return graded("focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, advice)
 
 
 def residual_gate(mean: float, p95: float, paper_excess: float) -> Gate:
     """`paper_excess` is by how much, by these colours, bare paper sends back more than the light that falls on it."""
     advice = (
         "The reference patches do not come out as their file says; check that the file belongs to this target, "
-        "that it is clean and flat, and scan again without automatic corrections."
+        "that it is clean and flat, and capture it again without automatic corrections."
     )
     if paper_excess >= PAPER_EXCESS_WARN:
         advice = (
