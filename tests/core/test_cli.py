@@ -5,6 +5,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from gelvet.core.card.blocks import TESTS
 from gelvet.core.formats.card_layout import read_layout
 from tests.command_line import run
 
@@ -38,7 +39,7 @@ class OtherCommands(unittest.TestCase):
                 self.assertEqual("windows" in layout, name == "frame")
 
     def test_card_says_what_a_sheet_cannot_hold(self) -> None:
-        for options, words in ((["--sheet", "A6", "--test", "layers", "--test", "hiding", "--test", "exposure"], "mm wide"),
+        for options, words in ((["--sheet", "130x90", *(f"--test={t}" for t in TESTS)], "larger sheet or fewer tests"),
                                (["--sheet", "20x20"], "at least 120"), (["--sheet", "A5", *["--partner", "x"] * 40], "bears")):  # fmt: skip
             status, _, errors = run("card", "--id", "x", "--swatch", "Thrift", *options, "--out", self.folder)
             self.assertEqual((status, errors.count("\n")), (2, 1))

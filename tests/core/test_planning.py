@@ -140,7 +140,7 @@ class Designs(unittest.TestCase):
         for application in APPLICATIONS:
             for tests in ((), ("hiding",), ("hiding", "lifting"), ("layers",), ("exposure",), tuple(TESTS)):
                 design = Design(application, tests)
-                for sheet in ("A6", "A5", "A4", "A3", "250x180"):
+                for sheet in ("130x90", "A6", "A5", "A4", "A3", "250x180"):
                     with self.subTest(application=application, tests=tests, sheet=sheet):
                         self.one(sheet, design)
 
@@ -148,7 +148,8 @@ class Designs(unittest.TestCase):
         try:
             bears = capacity(sheet, design)
         except LayoutError as problem:
-            self.assertRegex(str(problem), r"at least \d+ mm wide")
+            self.assertEqual((sheet, design.tests), ("130x90", tuple(TESTS)))
+            self.assertRegex(str(problem), r"need \d lines")
             return
         layout = build_card("C", sheet, [SwatchLabel(str(i)) for i in range(bears)], design)
         layout_from_document(layout_to_document(layout), "it")
@@ -157,6 +158,26 @@ class Designs(unittest.TestCase):
             self.assertGreaterEqual(rect.x, 0)
             self.assertLessEqual(rect.right, layout.size_mm[0])
             self.assertFalse(any(rect.inset(1e-6).intersects(other) for other in rects[i + 1 :]))
+
+    def test_one_paint_has_every_test_three_times_on_one_sheet_each_line_with_paper_of_its_own(self) -> None:
+        plan = QUESTIONS["one-paint"]
+        layout = build_card("C", plan.sheet, [SwatchLabel("Thrift")] * plan.replicates, Design(plan.application, plan.tests))
+        for swatch in layout.swatches:
+            kinds = {z.kind for z in layout.zones if z.swatch == swatch.id}
+            wanted = {z.kind for test in plan.tests for z in TESTS[test].zones}
+            self.assertEqual(kinds, wanted | {z.kind for z in APPLICATIONS[plan.application].zones})
+        lines = {z.rect.y for z in layout.zones}
+        self.assertEqual({z.rect.y for z in layout.zones_of("paper")}, lines)
+        self.assertGreater(len(lines), len(layout.swatches))
+
+    def test_lines_are_parted_so_that_none_is_crowded_for_the_other(self) -> None:
+        layout = build_card("C", "A5", [SwatchLabel("a")], Design(tests=tuple(t for t in TESTS if t != "exposure")))
+        first, second = (next(z for z in layout.zones if z.id == name) for name in ("S1.masstone", "S1.line2.paper"))
+        self.assertLess(first.rect.y, second.rect.y)
+        # Room that is spared shows in the zones: both lines give way by about the same share.
+        [wide] = [z.rect.width for z in layout.zones if z.id == "S1.gradient"]
+        [drop] = [z.rect.width for z in layout.zones if z.id == "S1.wet_drop"]
+        self.assertLess(abs((60 - wide) / (60 - 28) - (17 - drop) / (17 - 12)), 0.35)
 
     def test_a_large_sheet_has_two_columns(self) -> None:
         layout = build_card("C", "A3", [SwatchLabel(str(i)) for i in range(20)])
@@ -171,6 +192,8 @@ class Designs(unittest.TestCase):
     def test_a_frame_has_a_window_for_each_row_that_holds_all_its_zones(self) -> None:
         layout = build_card("C", "A5", [SwatchLabel("a"), SwatchLabel("b")], Design(framed=True))
         self.assertEqual(len(layout.extra["windows"]), 2)
+        lined = build_card("C", "A4", [SwatchLabel("a"), SwatchLabel("b")], Design(tests=tuple(TESTS), framed=True))
+        self.assertEqual(len(lined.extra["windows"]), len(lined.zones_of("paper")))
         x, y, width, height = layout.extra["windows"][0]
         for zone in layout.zones:
             if zone.id.startswith("S1."):

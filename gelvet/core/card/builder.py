@@ -1,8 +1,9 @@
-"""Builds cards of rows: one row for each swatch, with a block of zones for each test."""
+"""Builds cards of rows: one row for each swatch, with a block of zones for each test, on as many lines as the blocks need."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import combinations, groupby, pairwise
 
-from gelvet.core.card.blocks import APPLICATIONS, BARE_PAPER, TESTS, BlockZone
+from gelvet.core.card.blocks import APPLICATIONS, BARE_PAPER, TESTS, Block, BlockZone
 from gelvet.core.card.furniture import FOOT_MM, SIDE_MM, TOP_MM, code_rect, patches, tags
 from gelvet.core.card.layout import Layout, Rect, Swatch, Zone
 from gelvet.core.card.sheets import sheet_size
@@ -46,8 +47,11 @@ STANDARD = Design()
 def capacity(sheet: str, design: Design = STANDARD, *, comfortable: bool = False) -> int:
     """How many swatches the sheet holds; raises LayoutError for an unknown sheet or where not even one fits."""
     width, height = sheet_size(sheet)
-    rows = int((height - TOP_MM - FOOT_MM) // (COMFORTABLE_ROW_MM if comfortable else MINIMUM_ROW_MM))
-    return rows * _columns(width, _row(design))
+    lines = int((height - TOP_MM - FOOT_MM) // (COMFORTABLE_ROW_MM if comfortable else MINIMUM_ROW_MM))
+    row = _row(design, width)
+    if len(row) > int((height - TOP_MM - FOOT_MM) // MINIMUM_ROW_MM):
+        raise LayoutError(f"These tests need {len(row)} lines, more than an {sheet} card holds; use a larger sheet or fewer tests.")
+    return lines // len(row) * _columns(width, row)
 
 
 def build_card(card_id: str, sheet: str, labels: list[SwatchLabel], design: Design = STANDARD) -> Layout:
@@ -59,16 +63,17 @@ def build_card(card_id: str, sheet: str, labels: list[SwatchLabel], design: Desi
         raise LayoutError(
             f"An {sheet} card holds {capacity(sheet, design)} swatches and {len(labels)} were asked for; use more cards or a larger sheet."
         )
-    row = _row(design)
+    row = _row(design, width)
     columns = _columns(width, row)
     rows = -(-len(labels) // columns)
-    row_mm = min(MAXIMUM_ROW_MM, (height - TOP_MM - FOOT_MM) / rows)
+    line_mm = min(MAXIMUM_ROW_MM, (height - TOP_MM - FOOT_MM) / (rows * len(row)))
     column_mm = (width - 2 * SIDE_MM - (columns - 1) * _BETWEEN_COLUMNS_MM) / columns
     zones: list[Zone] = []
     for index in range(len(labels)):
-        column, line = divmod(index, rows)
+        column, place = divmod(index, rows)
         left = SIDE_MM + column * (column_mm + _BETWEEN_COLUMNS_MM)
-        zones += _row_zones(f"S{index + 1}", row, left, column_mm, TOP_MM + line * row_mm, row_mm)
+        for n, line in enumerate(row):
+            zones += _line_zones(f"S{index + 1}", line, left, column_mm, TOP_MM + (place * len(row) + n) * line_mm, line_mm)
     return Layout(
         card_id=card_id,
         size_mm=(width, height),
@@ -79,7 +84,7 @@ def build_card(card_id: str, sheet: str, labels: list[SwatchLabel], design: Desi
         extra={
             "sheet": sheet,
             "code": {"kind": "qr", "rect_mm": code_rect(width).as_list()},
-            **({"windows": _windows(zones, len(labels))} if design.framed else {}),
+            **({"windows": _windows(zones)} if design.framed else {}),
         },
     )
 
@@ -92,8 +97,12 @@ def swatches_of(labels: list[SwatchLabel]) -> tuple[Swatch, ...]:
     )
 
 
-def _row(design: Design) -> tuple[BlockZone, ...]:
-    """The row's zones from left to right; raises LayoutError for an unknown application or test."""
+_Line = tuple[BlockZone, ...]
+
+
+def _row(design: Design, width: float) -> tuple[_Line, ...]:
+    """The row's zones from left to right, line by line; raises LayoutError for an unknown application or test, and where one
+    block alone is too wide."""
     if design.application not in APPLICATIONS:
         raise LayoutError(f"There is no application named {design.application}; choose one of {', '.join(APPLICATIONS)}.")
     unknown = [t for t in design.tests if t not in TESTS]
@@ -104,30 +113,57 @@ def _row(design: Design) -> tuple[BlockZone, ...]:
         lacking = [TESTS[other].title for other in block.needs if other not in design.tests]
         if lacking:
             raise LayoutError(f"The test “{block.title}” is judged by “{'” and “'.join(lacking)}” beside it; choose that too.")
-    blocks = [APPLICATIONS[design.application], *chosen]
-    return (BARE_PAPER, *(zone for block in blocks for zone in block.zones))
+    return _in_lines([APPLICATIONS[design.application], *chosen], width - 2 * SIDE_MM)
 
 
-def _columns(width: float, row: tuple[BlockZone, ...]) -> int:
-    """Columns of rows at their comfortable width; one where even that must shrink. Raises LayoutError."""
+def _in_lines(blocks: list[Block], usable: float) -> tuple[_Line, ...]:
+    """The blocks in their order on the fewest lines that bear them, parted so that none is more crowded than it must be;
+    each line has bare paper of its own."""
+    for count in range(1, len(blocks) + 1):
+        parted = [_parted(blocks, cuts) for cuts in combinations(range(1, len(blocks)), count - 1)]
+        bearable = [lines for lines in parted if all(_least(line) <= usable for line in lines)]
+        if bearable:
+            return min(bearable, key=lambda lines: max(_wanted(line) for line in lines))
+    least = max(_least(_line([block], 1)) for block in blocks) + 2 * SIDE_MM
+    raise LayoutError(f"These tests need a card at least {least:.0f} mm wide; use a larger sheet or fewer tests.")
+
+
+def _parted(blocks: list[Block], cuts: tuple[int, ...]) -> tuple[_Line, ...]:
+    ends = (0, *cuts, len(blocks))
+    return tuple(_line(blocks[start:end], n) for n, (start, end) in enumerate(pairwise(ends), start=1))
+
+
+def _line(blocks: list[Block], number: int) -> _Line:
+    paper = BARE_PAPER if number == 1 else replace(BARE_PAPER, suffix=f"line{number}.paper")
+    return (paper, *(zone for block in blocks for zone in block.zones))
+
+
+def _least(line: _Line) -> float:
+    return sum(z.least + z.gap for z in line)
+
+
+def _wanted(line: _Line) -> float:
+    return sum(z.width + z.gap for z in line)
+
+
+def _columns(width: float, row: tuple[_Line, ...]) -> int:
+    """Columns of rows at their comfortable width; one where even that must shrink, or where rows have several lines."""
     usable = width - 2 * SIDE_MM
-    if sum(z.least + z.gap for z in row) > usable:
-        least = sum(z.least + z.gap for z in row) + 2 * SIDE_MM
-        raise LayoutError(f"These tests need a card at least {least:.0f} mm wide; use a larger sheet or fewer tests.")
-    comfortable = sum(z.width + z.gap for z in row)
-    return max(1, int((usable + _BETWEEN_COLUMNS_MM) // (comfortable + _BETWEEN_COLUMNS_MM)))
+    if len(row) > 1:
+        return 1
+    return max(1, int((usable + _BETWEEN_COLUMNS_MM) // (_wanted(row[0]) + _BETWEEN_COLUMNS_MM)))
 
 
-def _row_zones(swatch: str, row: tuple[BlockZone, ...], left: float, room: float, top: float, row_mm: float) -> list[Zone]:
-    height = row_mm - LABEL_MM - 1.4
+def _line_zones(swatch: str, line: _Line, left: float, room: float, top: float, line_mm: float) -> list[Zone]:
+    height = line_mm - LABEL_MM - 1.4
     y = top + LABEL_MM
-    wanted, least = sum(z.width for z in row), sum(z.least for z in row)
-    gaps = sum(z.gap for z in row)
+    wanted, least = sum(z.width for z in line), sum(z.least for z in line)
+    gaps = sum(z.gap for z in line)
     # Zones give way in proportion to what they can spare.
     spared = 0.0 if wanted + gaps <= room else (wanted + gaps - room) / (wanted - least)
     x = left
     zones = []
-    for item in row:
+    for item in line:
         x += item.gap
         width = item.width - spared * (item.width - item.least)
         owner = None if item.kind == "paper" else swatch
@@ -141,11 +177,11 @@ def _row_zones(swatch: str, row: tuple[BlockZone, ...], left: float, room: float
     return zones
 
 
-def _windows(zones: list[Zone], swatches: int) -> list[list[float]]:
-    """One opening a row, a little larger than its zones."""
+def _windows(zones: list[Zone]) -> list[list[float]]:
+    """One opening a line, a little larger than its zones."""
     found = []
-    for index in range(swatches):
-        rects = [z.rect for z in zones if z.id.startswith(f"S{index + 1}.")]
+    for _, group in groupby(zones, key=lambda z: (z.id.split(".")[0], z.rect.y)):
+        rects = [z.rect for z in group]
         left, right = min(r.x for r in rects) - 1.5, max(r.right for r in rects) + 1.5
         # Close under the labels, which stay on the frame.
         found.append(Rect(left, rects[0].y - 0.4, right - left, rects[0].height + 1.4).as_list())

@@ -137,6 +137,7 @@ _PLAIN = {"masstone", "gradient", "mix"}
 def _zones(sheet: _Sheet, layout: Layout) -> None:
     labels = {s.id: s.label for s in layout.swatches}
     heads = layout.extra.get("heads", [])
+    heads_of_rows = {z.rect.y for z in layout.zones if z.kind == "masstone"}
     for zone in layout.zones:
         sheet.frame(zone.rect)
         y = zone.rect.y - 1.0
@@ -146,6 +147,8 @@ def _zones(sheet: _Sheet, layout: Layout) -> None:
             words = str(next((zone.extra[key] for key in _TOLD_BY if key in zone.extra), _SHORT.get(zone.kind, zone.kind)))
             if zone.extra.get("strength") == "light":
                 words = f"{words}, pale"
+            if zone.kind == "paper" and zone.rect.y not in heads_of_rows and not heads:
+                words = f"{zone.id.split('.')[0]} {words}"  # a row's further line says whose it is
             sheet.text(zone.rect.x, y, words, 1.6)
     for head in heads:
         x, y, width, height = head["rect_mm"]

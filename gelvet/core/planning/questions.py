@@ -23,12 +23,14 @@ class Question:
     arrangement: str = "hand"
     application: str = "stroke"
     several_papers: bool = False
+    sheet: str = "A5"
 
 
 _ALL = (
     Question(
         id="one-paint", text="What is this paint really like?", beside="one paint, every test on one sheet", start="paint",
-        answer="its whole profile, and where the label is right or wrong", tests=("hiding", "lifting", "layers", "drops"), replicates=3,
+        answer="its whole profile, and where the label is right or wrong", replicates=3, sheet="A4",
+        tests=("hiding", "wash-hiding", "lifting", "dilution", "layers", "layers-hiding", "drops", "tilt", "effects"),
     ),
     Question(
         id="which-maker", text="Which maker's version of this colour?", beside="one colour name from several makers", start="name",
@@ -59,8 +61,10 @@ _ALL = (
         answer="near-twins, what each paint has that the others lack, and gaps", arrangement="hue",
     ),
     Question(
-        id="sparkle", text="Which of these sparkle, and when?", beside="sparkling paints, heavy and light", start="paints",
+        id="sparkle", text="Which of these sparkle, and when?", start="paints",
+        beside="sparkling paints, heavy and light, on white and on black",
         answer="where the sparkle is, and whether heavy or light colour shows it", application="patches", arrangement="lightness",
+        tests=("hiding", "lifting", "black-paper"),
     ),
     Question(
         id="lasting", text="Does it last?", beside="each paint twice: covered, and in the light", start="paints",

@@ -34,6 +34,7 @@ export class PlanDraft {
     this.question = question.id;
     this.papers = question.several_papers ? library.papers.map((p) => p.id) : [];
     this.paper = question.several_papers || library.usual_paper === null ? "" : String(library.usual_paper);
+    this.sheet = question.sheet;
     this.tests = [...question.tests];
     this.application = question.application;
     this.replicates = question.replicates;

@@ -172,7 +172,7 @@
       <ul class="list-disc space-y-1 pl-4 font-serif">
         <li>Print at 100 %; the ruler at the foot must measure what is written on it.</li>
         {#if layout?.zones.some((z) => z.kind === "ink")}
-          <li>Ink the dark bar with waterproof black and let it dry first.</li>
+          <li>Ink the dark cells with waterproof black and let them dry first.</li>
         {/if}
         {#if layout?.zones.some((z) => z.kind === "gradient")}
           <li>Masstone first, then draw it out into the palest wash you can.</li>

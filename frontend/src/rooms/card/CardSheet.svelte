@@ -14,6 +14,8 @@
     layout as { heads?: { text: string; rect_mm: number[] }[]; windows?: number[][] } & LayoutDocument,
   );
   const [width, height] = $derived(layout.size_mm);
+  /** What a letter of a zone's mark takes, mm. */
+  const MARK_MM = 1.1;
   const code = $derived((layout as { code?: { rect_mm: number[] } }).code?.rect_mm);
 </script>
 
@@ -76,6 +78,7 @@
   {/if}
   {#each layout.zones as zone (zone.id)}
     {@const [x, y, w, h] = zone.rect_mm}
+    {@const mark = zoneMark(zone)}
     <rect
       {x}
       {y}
@@ -86,13 +89,13 @@
       stroke-width={marked.includes(zone.id) ? 0.9 : 0.25}
       opacity={marked.length && !marked.includes(zone.id) ? 0.35 : 1}
     />
-    {#if detailed && w >= 8}
+    {#if detailed && mark.length * MARK_MM < w}
       <text
         x={x + w / 2}
         y={y + h / 2}
         font-size="2.1"
         text-anchor="middle"
-        fill={zone.kind.endsWith("ink") && zone.kind !== "beside_ink" ? "#fff" : "#5e5e5e"}>{zoneMark(zone)}</text
+        fill={zone.kind.endsWith("ink") && zone.kind !== "beside_ink" ? "#fff" : "#5e5e5e"}>{mark}</text
       >
     {/if}
     {#if zone.kind === "masstone" && zone.swatch && !extra.heads}
