@@ -137,7 +137,8 @@ def focus_gate(blur_mm: float | None) -> Gate:
     if blur_mm is None:
         return Gate("focus", "warn", "The tags' edges are too small to judge the focus; scan at a higher resolution, or shoot from nearer.")
     advice = (
-        "The image is soft; lay the card flat on clean glass and scan again, or focus the camera on the card, hold it still, and shoot again."
+        "The image is soft; lay the card flat on clean glass and scan again, or focus the camera on the card, hold it still, and "
+        "shoot again."
     )
     return graded("focus", blur_mm, BLUR_WARN_MM, BLUR_FAIL_MM, advice)
 
