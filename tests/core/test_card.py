@@ -109,6 +109,18 @@ class Printed(unittest.TestCase):
     def test_the_code_names_the_card(self) -> None:
         self.assertEqual(read_card_code(cv2.cvtColor(self.page[..., :3], cv2.COLOR_BGR2GRAY)), "MARRAM-014")
 
+    def test_a_further_line_says_whose_it_is_and_which_layers_lie_over_ink(self) -> None:
+        import pypdfium2
+
+        layout = build_card(
+            "LINES-1", "A4", labels(2), Design(tests=("hiding", "lifting", "dilution", "layers", "layers-hiding", "drops", "tilt"))
+        )
+        self.assertEqual(len({z.rect.y for z in layout.zones}), 4)
+        with pypdfium2.PdfDocument(card_pdf(layout)) as document:
+            words = document[0].get_textpage().get_text_range()
+        for expected in ("S1 bare", "S2 bare", "25 % paint", "1 layer", "3 layers", "over 3", "S2 Paint 2"):
+            self.assertIn(expected, words)
+
     def test_hairlines_stay_out_of_the_zones(self) -> None:
         for zone in (z for z in self.layout.zones if z.kind in {"masstone", "wash", "paper"}):
             x0, y0, x1, y1 = (round(v * self.scale) for v in (zone.rect.x, zone.rect.y, zone.rect.right, zone.rect.bottom))

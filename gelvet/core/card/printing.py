@@ -130,7 +130,6 @@ class _Sheet:
 _SHORT = {"ink": "ink", "over_ink": "over", "beside_ink": "beside", "unlifted": "leave", "lifted": "lift", "paper": "bare",
           "covered": "cover", "exposed": "to the light", "wet_drop": "drop of paint", "water_drop": "drop of water",
           "tilt": "tilt: let it run right", "black_paper": "black paper"}  # fmt: skip
-_TOLD_BY = ("layers", "dilution", "effect")
 _PLAIN = {"masstone", "gradient", "mix"}
 
 
@@ -144,15 +143,24 @@ def _zones(sheet: _Sheet, layout: Layout) -> None:
         if zone.kind == "masstone" and not heads:
             sheet.text(zone.rect.x, y, f"{zone.swatch}  {labels.get(zone.swatch or '', '')}", 2.3, room=_label_room(layout, zone))
         elif zone.kind not in _PLAIN and zone.kind != "wash":
-            words = str(next((zone.extra[key] for key in _TOLD_BY if key in zone.extra), _SHORT.get(zone.kind, zone.kind)))
-            if zone.extra.get("strength") == "light":
-                words = f"{words}, pale"
+            words = _words(zone)
             if zone.kind == "paper" and zone.rect.y not in heads_of_rows and not heads:
                 words = f"{zone.id.split('.')[0]} {words}"  # a row's further line says whose it is
             sheet.text(zone.rect.x, y, words, 1.6)
     for head in heads:
         x, y, width, height = head["rect_mm"]
         sheet.text(x, y + height - 0.8, head["text"], 2.3, room=width)
+
+
+def _words(zone: Zone) -> str:
+    """What stands over a cell: what is to be done there."""
+    layers, share = zone.extra.get("layers"), zone.extra.get("dilution")
+    if share is not None:
+        return f"{100 * share:g} % paint"
+    if layers is not None:
+        return f"over {layers}" if zone.kind == "over_ink" else f"{layers} layer{'' if layers == 1 else 's'}"
+    words = str(zone.extra.get("effect", _SHORT.get(zone.kind, zone.kind)))
+    return f"{words}, pale" if zone.extra.get("strength") == "light" else words
 
 
 def _label_room(layout: Layout, masstone: Zone) -> float:

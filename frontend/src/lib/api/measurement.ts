@@ -146,9 +146,19 @@ export interface MeasurementDocument {
     gates: { id: string; state: string; advice: string; value: number | null }[];
   };
   device?: Record<string, string | number>;
-  shots?: { file: string; azimuth_deg: number | null; elevation_deg: number | null; registration_mm: number | null }[];
+  shots?: OtherShot[];
   zones: Record<string, ZoneFigures>;
   swatches: Record<string, SwatchFigures>;
+}
+
+/** A shot laid over the flat one that colour is measured on. */
+export interface OtherShot {
+  file: string;
+  light: string;
+  state: string;
+  azimuth_deg: number | null;
+  elevation_deg: number | null;
+  registration_mm: number | null;
 }
 
 export interface LayoutZone {
@@ -203,5 +213,7 @@ export function shortZoneTitle(kind: string): string {
 
 /** The same, or what tells a zone from its neighbours of one kind. */
 export function zoneMark(zone: LayoutZone): string {
-  return String(zone.layers ?? zone.dilution ?? zone.effect ?? shortZoneTitle(zone.kind));
+  if (zone.dilution !== undefined) return `${Number((100 * zone.dilution).toPrecision(3))} %`;
+  if (zone.layers !== undefined) return zone.kind === "over_ink" ? `over ${zone.layers}` : `layer ${zone.layers}`;
+  return zone.effect ?? shortZoneTitle(zone.kind);
 }

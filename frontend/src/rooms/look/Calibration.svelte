@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { MeasurementDocument } from "../../lib/api/measurement";
+  import type { MeasurementDocument, OtherShot } from "../../lib/api/measurement";
+  import { lampFrom } from "../capture/sides";
 
   interface Props {
     document: MeasurementDocument;
@@ -33,6 +34,10 @@
       .map(([key, before, after]) => `${before}${document.device![key]}${after}`)
       .join(", "),
   );
+  const states: Record<string, string> = { wet: "still wet", before_lifting: "before lifting" };
+  function titleOf(shot: OtherShot): string {
+    return shot.light === "rake" ? lampFrom(shot.azimuth_deg) : (states[shot.state] ?? "even light again");
+  }
   const fringes = $derived(Math.max(0, ...(calibration.fringes_px ?? [])));
   const left = $derived(calibration.gates.filter((g) => g.state !== "pass"));
 </script>
@@ -80,8 +85,8 @@
     <dt class="text-faint">other shots</dt>
     <dd>
       {#each document.shots as shot (shot.file)}
-        <span class="block">
-          {shot.file}{shot.registration_mm === null ? "" : `, ${shot.registration_mm.toFixed(3)} mm off`}
+        <span class="block" title={shot.file}>
+          {titleOf(shot)}{shot.registration_mm === null ? "" : `, ${shot.registration_mm.toFixed(3)} mm off`}
         </span>
       {/each}
     </dd>
