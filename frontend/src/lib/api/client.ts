@@ -20,6 +20,7 @@ export type Device = components["schemas"]["DeviceIn"];
 export type Uploaded = components["schemas"]["UploadedOut"];
 export type Capture = components["schemas"]["CaptureOut"];
 export type Swatch = components["schemas"]["SwatchOut"];
+export type Replicate = components["schemas"]["ReplicateOut"];
 export type Pair = components["schemas"]["PairOut"];
 export type Comparison = components["schemas"]["ComparisonOut"];
 export type MeasurementReply = components["schemas"]["MeasurementOut"];

@@ -18,6 +18,7 @@
   import Room from "../../lib/ui/Room.svelte";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
   import Evidence from "./Evidence.svelte";
+  import { standing } from "./other-swatch";
   import type { PaintLabel } from "./paint-label";
   import PaintLabelForm from "./PaintLabelForm.svelte";
 
@@ -184,13 +185,7 @@
                 <td>
                   <a href="/look/{other.capture}?zone={other.swatch}.masstone">{other.card_id} {other.swatch}</a>
                   <span class="text-faint block text-xs">
-                    {other.replicate
-                      ? "a replicate"
-                      : other.obstacles
-                          .filter((o) => o.weight !== "notes")
-                          .map((o) => o.sentence)
-                          .join(" ")}
-                    {other.replicate && other.real ? "△ departs from it by more than can be told" : ""}
+                    {swatch ? `capture ${other.capture}: ${standing(swatch, other)}` : ""}
                   </span>
                 </td>
                 <td class="pl-3 text-right">{other.masstone_de00?.toFixed(1) ?? "absent"}</td>

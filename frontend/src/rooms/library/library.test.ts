@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Paint } from "../../lib/api/client";
+import { standing } from "./other-swatch";
 import { isLabel, labelOf, splitCodes } from "./paint-label";
 import { readLab } from "./read-lab";
 import { readWeight } from "./read-weight";
@@ -11,6 +12,28 @@ describe("a colour to look up", () => {
   });
   it("of any other form is refused in a sentence", () => {
     for (const text of ["dark", "30 20", "1 2 3 4", "30 20 x"]) expect(() => readLab(text)).toThrow("three numbers");
+  });
+});
+
+describe("another swatch of a paint", () => {
+  const newest = { card_id: "A-1", swatch: "S1" };
+  const other = { card_id: "A-1", swatch: "S2", replicate: true, real: false, obstacles: [] };
+
+  it("is a replicate, or the very same swatch captured again", () => {
+    expect(standing(newest, other)).toBe("a replicate");
+    expect(standing(newest, { ...other, swatch: "S1" })).toBe("the same swatch, captured again");
+    expect(standing(newest, { ...other, card_id: "B-1", swatch: "S1" })).toBe("a replicate");
+  });
+  it("is said to differ only where that is more than chance", () => {
+    expect(standing(newest, { ...other, real: true })).toContain("departs from it");
+    expect(standing(newest, { ...other, swatch: "S1", real: true })).toContain("the two captures differ");
+  });
+  it("is not compared where something else stands between, and that is said", () => {
+    const obstacles = [
+      { field: "state", weight: "forbids", sentence: "One is wet, the other dry." },
+      { field: "painter", weight: "notes", sentence: "Two painters." },
+    ];
+    expect(standing(newest, { ...other, replicate: false, real: true, obstacles })).toBe("One is wet, the other dry.");
   });
 });
 
