@@ -12,11 +12,14 @@ from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50
+from gelvet.core.measure.quantities.colour import DilutionPath, Drying
+from gelvet.core.measure.values import ZoneColour
+from gelvet.core.measure.water.drying import drying
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.files import SimulatedCapture, reference_of, write_image
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import State, paint_card
-from gelvet.core.simulate.scanner import Scanner, device_weights, scan
+from gelvet.core.simulate.scanner import Scanner, ScannerKind, device_weights, scan
 from gelvet.core.simulate.truth import card_truth
 
 VIVID = ("PB15", "PV23", "PG7", "PR254")
@@ -71,3 +74,40 @@ class VividPaint(unittest.TestCase):
                 self.assertAlmostEqual(found["delta_L"], float(true[0] - before[0]), delta=1.4)
                 seen, real = (np.array(zones[f"{name}.masstone"]["lab"]) for zones in (alone, moist["zones"]))
                 self.assertLess(float(ciede2000(seen, real)), 5.5)  # the green was 13 off
+
+
+class AnotherDevice(unittest.TestCase):
+    def test_a_wet_shot_by_another_device_gives_no_drying_shift_and_says_why(self) -> None:
+        layout = build_card("WET-02", "A6", [SwatchLabel("PB29")])
+        paints = {"S1": paint_of_codes("Squall", ("PB29", "PR101"), (0.66, 0.34))}
+        with tempfile.TemporaryDirectory() as folder:
+            shots: dict[str, Path] = {}
+            taken: tuple[tuple[State, ScannerKind], ...] = (("dry", "white-led"), ("wet", "white-led"), ("wet", "three-led"))
+            for state, kind in taken:
+                scanner = Scanner(kind=kind, dpi=200)
+                card = paint_card(layout, paints, device_weights(kind), seed=4, pixels_per_mm=12.0, state=state)
+                shots[state + kind] = path = Path(folder) / f"{state}-{kind}.tif"
+                write_image(
+                    SimulatedCapture(card=card, image=scan(card, scanner, len(shots)), reference=reference_of(card), device=scanner), path
+                )
+            alike, unlike = (
+                measure_image(shots["drywhite-led"], layout, reference_of(card), other_shots=[ShotFile(path=shots[name], state="wet")])
+                for name in ("wetwhite-led", "wetthree-led")
+            )
+        self.assertIsNone(alike.document["swatches"]["S1"]["drying"]["absent"])
+        self.assertIn("its reference patches differ by", unlike.document["swatches"]["S1"]["drying"]["absent"])
+        self.assertIsNotNone(unlike.document["swatches"]["S1"]["masstone"]["lab"])
+
+    def test_what_the_two_shots_see_differently_widens_the_shift(self) -> None:
+        paper = 0.9 * WHITE_D50
+        light = np.linspace(0.1, 0.8, 30)[:, None] * WHITE_D50
+        deepest = ZoneColour(xyz=light[0], sd=np.zeros(3), u=0.5, u_lab=np.full(3, 0.5), u_spatial=0.1, used_fraction=1.0, beyond_gamut=0.0)
+        depth = np.log10(paper / light).max(axis=1)
+        path = DilutionPath(
+            depth=depth, xyz=light, masstone=deepest, masstone_depth=float(depth[0]), half_xyz=light[12], wash_xyz=light[-1],
+            gradient_ends_at=None, by_place=False,
+        )  # fmt: skip
+        steady, moved = (drying(path, path, paper, apart=apart) for apart in (0.0, 0.6))
+        assert isinstance(steady, Drying) and isinstance(moved, Drying)
+        self.assertGreater(min(moved.masstone.u, moved.wash.u), 0.6)
+        self.assertLess(steady.masstone.u, 0.4)

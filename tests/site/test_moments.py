@@ -8,7 +8,7 @@ import tifffile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, TransactionTestCase
 
-from gelvet.site.captures.models import Capture, CaptureState
+from gelvet.site.captures.models import Capture, CaptureState, Original
 from gelvet.site.captures.services import companions, lay_beside_the_dry_one
 from gelvet.site.captures.storage import store_original
 from gelvet.site.library.models import Paint
@@ -53,6 +53,16 @@ class Moments(OwnDataFolder, Asking, TransactionTestCase):
         failed = {"calibration": {"gates": [{"id": "clipping", "state": "fail"}]}, "swatches": {}}
         Measurement.objects.create(capture=spoilt, document=failed, inputs={}, algorithm="1", pictures="")
         self.assertEqual([c.pk for c in companions(dry)], [wet.pk, late.pk])
+        # A newer one that was taken otherwise does not take its place, nor is it laid beside what it cannot be compared with.
+        photograph = Original.objects.create(sha256="0" * 64, name="wet.JPG", size=1)
+        other = Capture.objects.create(card=self.card, original=photograph, paint_state="wet", state=CaptureState.DONE)
+        self.assertEqual([c.pk for c in companions(dry)], [wet.pk, late.pk])
+        dry_one = Original.objects.create(sha256="1" * 64, name="dry.jpg", size=1)
+        photographed = Capture.objects.create(card=self.card, original=dry_one, state=CaptureState.DONE)
+        self.assertEqual(companions(photographed)[0].pk, other.pk)
+        lay_beside_the_dry_one(other)
+        self.assertEqual([c.state for c in Capture.objects.filter(pk=photographed.pk)], [CaptureState.QUEUED])
+        Capture.objects.filter(pk__in=(photographed.pk, other.pk)).delete()
         self.assert_views()
 
     def test_a_shot_of_another_moment_that_does_not_fit_costs_the_card_nothing(self) -> None:

@@ -13,6 +13,7 @@ from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
 from gelvet.core.capture.shots.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots.registered import RegisteredShot
+from gelvet.core.capture.shots.same_device import MOST_APART_DE, patches_apart
 from gelvet.core.card.layout import Layout, Zone
 from gelvet.core.measure.dilution.paint_way import OTHER_GROUND, paint_correction, with_film_of
 from gelvet.core.measure.dilution.strength import against
@@ -85,7 +86,7 @@ def measure_card(
         if len(lights) > 1:
             relief = paper_relief(lights, paper.places)
             mixes = {z.id: mix_sparkle(lights, z) for z in layout.zones_of("mix")}
-        others = _OtherCards(*(_at_another_moment(capture, shots, state) for state in ("wet", "before_lifting")))
+        others = _other_cards(capture, shots)
     done = 0
 
     def one(swatch: str) -> tuple[dict[str, ZoneColour | Absent], MeasuredSwatch]:
@@ -101,6 +102,7 @@ def measure_card(
             moments = OtherMoments(
                 wet=_zones_in(wet, own, _OF_THE_PATH, around.paper, paint),
                 before_lifting=_zones_in(others.before_lifting, own, _OF_LIFTING, around.paper, paint),
+                wet_apart=others.wet_apart or 0.0,
             )
             result = measure_swatch(corrected, _by_kind(measured.values()), around, moments)
         done += 1
@@ -154,12 +156,28 @@ class _OtherCards:
 
     wet: CalibratedCapture | Absent | None
     before_lifting: CalibratedCapture | Absent | None
+    wet_apart: float | None = None  # median ΔE00 of its patches from the dry shot's
 
 
-def _at_another_moment(capture: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | Absent | None:
+def _other_cards(capture: CalibratedCapture, shots: Sequence[RegisteredShot]) -> _OtherCards:
+    (wet, wet_apart), (before_lifting, _) = (_at_another_moment(capture, shots, state) for state in ("wet", "before_lifting"))
+    return _OtherCards(wet, before_lifting, wet_apart)
+
+
+def _at_another_moment(
+    capture: CalibratedCapture, shots: Sequence[RegisteredShot], state: str
+) -> tuple[CalibratedCapture | Absent | None, float | None]:
+    """The card in that state, and how far its patches lie from those of the dry one (`patches_apart`)."""
     if flat_of(shots, state) is None:
-        return None
-    return shot_of(capture, shots, state) or Absent("the capture has no usable bare paper zone")
+        return None, None
+    other = shot_of(capture, shots, state)
+    if other is None:
+        return Absent("the capture has no usable bare paper zone"), None
+    apart = patches_apart(capture, other)
+    if apart is not None and apart > MOST_APART_DE:
+        reason = f"its reference patches differ by {apart:.1f} ΔE00 from those of the dry shot; take both with one device in one light"
+        return Absent(reason), apart
+    return other, apart
 
 
 def _by_kind(measured: Iterable[MeasuredZone]) -> SwatchZones:

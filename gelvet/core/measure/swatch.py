@@ -60,6 +60,7 @@ class OtherMoments:
 
     wet: SwatchZones | Absent | None = None
     before_lifting: SwatchZones | Absent | None = None
+    wet_apart: float = 0.0  # ΔE00 by which the wet shot's patches differ from the dry one's
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +95,9 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         strength=_strength(zones, paper),
         glaze=_glaze(zones, around),
         gradient=_where_there_is(zones, "gradient", lambda drawn_out: _evenness(drawn_out, paper)),
-        drying=drying(_path(moments.wet, white) if isinstance(moments.wet, SwatchZones) else moments.wet, path, white),
+        drying=drying(
+            _path(moments.wet, white) if isinstance(moments.wet, SwatchZones) else moments.wet, path, white, apart=moments.wet_apart
+        ),
         separation=parted,
         hiding=_hiding(zones, around, found),
         lifting=_lifting(zones, around, moments, found, parted),

@@ -4,6 +4,7 @@ import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -127,13 +128,23 @@ def remove_shot(shot_id: int) -> Capture:
 
 
 def companions(capture: Capture) -> list[Capture]:
-    """The newest measured captures of the same card while wet and before lifting that no gate failed, which a dry one is compared
-    with; where a gate failed all of a moment, the newest, whose reason the measurement then tells."""
+    """The measured captures of the same card while wet and before lifting which a dry one is compared with: of each moment the newest
+    that no gate failed, first of all one taken as the dry one was. What does not serve tells its reason in the measurement."""
     if capture.paint_state != "dry" or capture.card.layout.get("placement"):
         return []
     measured = Capture.objects.filter(card=capture.card, state=CaptureState.DONE).select_related("original").exclude(original=None)
     of_moments = (list(measured.filter(paint_state=moment).order_by("-id")) for moment in OTHER_MOMENTS)
-    return [next((c for c in found if not _failed_a_gate(c)), found[0]) for found in of_moments if found]
+    return [max(found, key=lambda c: (not _failed_a_gate(c), _taken_alike(c, capture), c.pk)) for found in of_moments if found]
+
+
+def _taken_alike(one: Capture, other: Capture) -> bool:
+    """As far as can be known before the patches are compared."""
+    return _way_of(one) == _way_of(other)
+
+
+def _way_of(capture: Capture) -> tuple[str, str, str]:
+    name = capture.original.name if capture.original else ""
+    return capture.source, str(capture.settings.get("kind", "")), Path(name).suffix.lower()
 
 
 def _failed_a_gate(capture: Capture) -> bool:
@@ -142,10 +153,12 @@ def _failed_a_gate(capture: Capture) -> bool:
 
 
 def lay_beside_the_dry_one(capture: Capture) -> None:
-    """A shot of another moment was measured: the newest dry capture of its card is measured again with it."""
+    """A shot of another moment was measured: the newest dry capture of its card is measured again with it, or the newest that was
+    taken as it was."""
     if capture.paint_state not in OTHER_MOMENTS:
         return
-    dry = Capture.objects.filter(card=capture.card, paint_state="dry").exclude(original=None).order_by("-id").first()
+    taken = Capture.objects.filter(card=capture.card, paint_state="dry").select_related("original").exclude(original=None)
+    dry = max(taken, key=lambda c: (_taken_alike(c, capture), c.pk), default=None)
     if dry is not None and dry.state in {CaptureState.DONE, CaptureState.RUNNING}:
         _requeue(dry, attempts=0)
 

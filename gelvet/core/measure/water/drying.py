@@ -15,16 +15,18 @@ _GREY = 4.0
 _PATHS_U = 0.15
 
 
-def drying(wet: DilutionPath | Absent | None, dry: DilutionPath | Absent, paper: Floats) -> Drying | Absent:
-    """From `wet` to `dry`, at masstone and wash, over `paper` (XYZ, (3,))."""
+def drying(wet: DilutionPath | Absent | None, dry: DilutionPath | Absent, paper: Floats, *, apart: float = 0.0) -> Drying | Absent:
+    """From `wet` to `dry`, at masstone and wash, over `paper` (XYZ, (3,)); `apart` is by how much (ΔE00) the two shots see what did
+    not change differently."""
     if wet is None:
         return Absent(NOT_WET)
     if isinstance(wet, Absent):
         return Absent(f"wet: {wet.reason}")
     if isinstance(dry, Absent):
         return dry
-    # One device errs alike on nearly one colour: what is left is the zone's own spread.
-    u_masstone = float(np.hypot(wet.masstone.u_spatial, dry.masstone.u_spatial) + _PATHS_U)
+    # One device errs alike on nearly one colour: what is left is the zone's own spread, and what the device itself moved by.
+    spread = np.hypot(wet.masstone.u_spatial, dry.masstone.u_spatial) + _PATHS_U
+    u_masstone = float(np.hypot(spread, apart))
     moved = [ciede2000(path.wash_lab, path.wash_lab + wash_moves(path, paper)) for path in (wet, dry)]
     u_wash = float(np.hypot(u_masstone, np.hypot(*moved)))
     return Drying(
