@@ -106,3 +106,21 @@ class Sheen(unittest.TestCase):
             self.assertFalse(one["swatches"][name]["sheen"]["claimed"])
             self.assertIn("do not compare", every["swatches"][name]["sheen"]["absent"])
         self.assertAlmostEqual(one["swatches"]["S1"]["sparkle"]["density"] / plain["swatches"]["S1"]["sparkle"]["density"], 1, delta=0.1)
+
+    def test_lamp_shots_through_another_device_are_told_and_claim_no_sheen(self) -> None:
+        card = lit_card()
+        crosstalk = np.array([[0.75, 0.2, 0.05], [0.1, 0.8, 0.1], [0.02, 0.18, 0.8]])
+        shots = []
+        for number, shot in enumerate(card.shots):
+            pixels = cv2.imread(str(shot.path))
+            assert pixels is not None
+            path = card.image.with_name(f"other-device-{number}.png")
+            light = (pixels / 255.0) ** 2.2 @ crosstalk
+            cv2.imwrite(str(path), np.clip(light ** (1 / 2.2) * 255, 0, 255).astype(np.uint8))
+            shots.append(replace(shot, path=path))
+        plain = measured_with(3).document
+        found = measure_image(card.image, card.flat.card.layout, card.flat.reference, other_shots=shots).document
+        self.assertRegex(found["calibration"]["warnings"][0], "other-device-0.png: its reference patches differ by [2-9].* another device")
+        for name in ("S1", "S2"):
+            self.assertIn("do not compare", found["swatches"][name]["sheen"]["absent"])
+        self.assertAlmostEqual(found["swatches"]["S1"]["sparkle"]["density"] / plain["swatches"]["S1"]["sparkle"]["density"], 1, delta=0.15)

@@ -11,6 +11,7 @@ import numpy as np
 
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
+from gelvet.core.capture.shots.contrast import patch_light
 from gelvet.core.capture.shots.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots.registered import RegisteredShot
 from gelvet.core.capture.shots.same_device import MOST_APART_DE, patches_apart
@@ -173,7 +174,7 @@ def _at_another_moment(
     other = shot_of(capture, shots, state)
     if other is None:
         return Absent("the capture has no usable bare paper zone"), None
-    apart = patches_apart(capture, other)
+    apart = patches_apart(capture.calibration.model, patch_light(capture), patch_light(other))
     if apart is not None and apart > MOST_APART_DE:
         reason = f"its reference patches differ by {apart:.1f} ΔE00 from those of the dry shot; take both with one device in one light"
         return Absent(reason), apart

@@ -21,11 +21,11 @@ _OUTLIER = 3.0
 MOST_ALIKE = 0.018
 
 
-def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCapture) -> str | None:
-    """In a sentence, that the colours of a shot, evenly lit as `other`, do not compare with the flat one's; None where they do, or too
-    few patches tell."""
-    (one, stored_one), (two, stored_two) = flat_patches, patch_light(other)
-    bent = other.calibration.bent_in_the_dark > _BENT
+def other_contrast(file: ShotFile, flat_patches: PatchLight, patches: PatchLight, bent_in_the_dark: float) -> str | None:
+    """In a sentence, that the colours of a shot whose evenly lit `patches` these are do not compare with the flat one's; None where
+    they do, or too few patches tell."""
+    (one, stored_one), (two, stored_two) = flat_patches, patches
+    bent = bent_in_the_dark > _BENT
     seen = np.isfinite(one) & np.isfinite(two)
     known = seen & (np.minimum(stored_one, stored_two) > (_KNOWN_ABOVE if bent else 0.0))
     if seen.sum() < _LEAST_SEEN:
@@ -46,10 +46,24 @@ def other_contrast(file: ShotFile, flat_patches: PatchLight, other: CalibratedCa
 
 def contrast(one: Floats, two: Floats) -> float:
     """By what share more (+) or less the logarithm of light differs between patches (n,) in a second shot than in a first."""
+    return float(_common_line(one, two)[0])
+
+
+def of_one_contrast(flat_patches: PatchLight, patches: PatchLight) -> PatchLight:
+    """The second shot's patches with the contrast of the flat one's."""
+    one, two = flat_patches[0], patches[0]
+    seen = np.isfinite(one) & np.isfinite(two)
+    if seen.sum() < _LEAST_SEEN or np.ptp(np.log(one[seen])) < _LEAST_RANGE:
+        return patches
+    return two * np.exp(-np.polyval(_common_line(one[seen], two[seen]), np.log(one))), patches[1]
+
+
+def _common_line(one: Floats, two: Floats) -> Floats:
+    """Slope and height (2,) of the logarithm of the gain over that of the light, but for outliers."""
     x, gain = np.log(one), np.log(two / one)
     off = np.abs(gain - np.polyval(np.polyfit(x, gain, 1), x))
     near = off <= _OUTLIER * SPREAD_OF_MEDIAN * np.median(off)
-    return float(np.polyfit(x[near], gain[near], 1)[0])
+    return np.asarray(np.polyfit(x[near], gain[near], 1))
 
 
 def patch_light(capture: CalibratedCapture) -> PatchLight:

@@ -26,7 +26,7 @@ _PAPER_PIXELS_PER_MM, _SHOWN = 6.0, 0.3
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LitShot:
     """One shot, evenly lit; `paper` (3,) is the XYZ of its bare paper. `azimuth_deg` is where its lamp stood, None where
-    nobody said; `raking` that it was lit by one low lamp, `other_contrast` that its colours are not comparable; `levels` what its
+    nobody said; `raking` that it was lit by one low lamp, `other_colours` that its colours are not comparable; `levels` what its
     patches seem to change by at each level."""
 
     capture: CalibratedCapture
@@ -34,7 +34,7 @@ class LitShot:
     azimuth_deg: float | None
     elevation_deg: float | None
     raking: bool
-    other_contrast: bool = False
+    other_colours: bool = False
     levels: LevelGain | None = None
 
     def alike(self, light: Floats) -> Floats:
@@ -62,7 +62,7 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
         raking = shot.file.light != "diffuse"
         if not raking and abs(turn_deg(turned, shot.geometry.rotation_deg)) < TURNED_DEG:
             continue
-        lit = _evenly_lit(flat, shot)
+        lit = evenly_lit(flat, shot)
         own_paper = None if lit is None else bare_paper(lit)
         if lit is not None and own_paper is not None:
             lights.append(
@@ -72,17 +72,12 @@ def lit_shots(flat: CalibratedCapture, paper: Floats, shots: Sequence[Registered
                     azimuth_deg=shot.file.azimuth_deg,
                     elevation_deg=shot.file.elevation_deg,
                     raking=raking,
-                    other_contrast=shot.other_contrast,
+                    other_colours=shot.other_colours,
                 )
             )
-    comparable = [light.capture for light in lights if light.raking and not light.other_contrast]
+    comparable = [light.capture for light in lights if light.raking and not light.other_colours]
     common = common_gain(patch_light(flat), comparable) if comparable else None
     return [replace(light, levels=common) if light.raking else light for light in lights]
-
-
-def stored_alike(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:
-    """The shot evenly lit; None where it was stored in another way than the flat one, or shows no bare paper."""
-    return _evenly_lit(flat, shot) if _of_one_encoding(flat.picture, shot.picture) else None
 
 
 def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str) -> CalibratedCapture | None:
@@ -91,7 +86,7 @@ def shot_of(flat: CalibratedCapture, shots: Sequence[RegisteredShot], state: str
     shot = flat_of(shots, state)
     if shot is None:
         return None
-    even = _evenly_lit(flat, shot)
+    even = evenly_lit(flat, shot)
     return even if even is None or state != "wet" else with_wet_film(even)
 
 
@@ -123,13 +118,13 @@ def _level(factor: Floats, terms: int) -> Floats:
     return level
 
 
-def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:
+def evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapture | None:
     """The shot seen through the flat one's colours, with its own fading light taken out and its bare paper brought to the device
     light that it has in the flat one: a model of colour holds for the light that it was fitted to. None without bare paper.
 
     A shot stored otherwise (another depth, another profile) is linearised by its own encoding alone."""
     cal = flat.calibration
-    same = _of_one_encoding(flat.picture, shot.picture)
+    same = of_one_encoding(flat.picture, shot.picture)
     if same:
         lookup, light = cal.lookup, Overview.of_linear(shot.picture, cal.lookup, shot.geometry, flat.layout)
     else:
@@ -156,7 +151,8 @@ def _evenly_lit(flat: CalibratedCapture, shot: RegisteredShot) -> CalibratedCapt
     return replace(even, calibration=replace(calibration, light=light))
 
 
-def _of_one_encoding(one: Picture, other: Picture) -> bool:
+def of_one_encoding(one: Picture, other: Picture) -> bool:
+    """Whether one curve serves both."""
     return one.pixels.dtype == other.pixels.dtype and one.icc_profile == other.icc_profile and one.linear == other.linear
 
 

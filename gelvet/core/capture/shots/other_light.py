@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
-from gelvet.core.capture.shots.contrast import other_contrast, patch_light
+from gelvet.core.capture.shots.contrast import of_one_contrast, other_contrast, patch_light
 from gelvet.core.capture.shots.dark_light import with_dark_light
 from gelvet.core.capture.shots.lamp_side import wrong_side
-from gelvet.core.capture.shots.lit_shots import stored_alike
+from gelvet.core.capture.shots.lit_shots import evenly_lit, of_one_encoding
 from gelvet.core.capture.shots.registered import RegisteredShot
+from gelvet.core.capture.shots.same_device import other_device, patches_apart
 
 
 def judged_in_other_light(
@@ -21,16 +22,20 @@ def judged_in_other_light(
     judged: list[RegisteredShot] = []
     agreeing: list[CalibratedCapture] = []
     for shot in shots:
-        even = stored_alike(flat, shot) if shot.file.state == "dry" else None
+        even = evenly_lit(flat, shot) if shot.file.state == "dry" else None
         kept = shot
         if even is not None:
-            unlike = other_contrast(shot.file, patches, even)
-            misplaced = wrong_side(shot.file, even.calibration.light)
+            theirs, alike = patch_light(even), of_one_encoding(flat.picture, shot.picture)
+            apart = patches_apart(flat.calibration.model, patches, of_one_contrast(patches, theirs))
+            unlike = other_device(shot.file, apart)
+            if unlike is None and alike:
+                unlike = other_contrast(shot.file, patches, theirs, even.calibration.bent_in_the_dark)
+            misplaced = wrong_side(shot.file, even.calibration.light) if alike else None
             told += [sentence for sentence in (unlike, misplaced) if sentence]
-            if unlike is None:
+            if unlike is not None:
+                kept = replace(kept, other_colours=True)
+            elif alike:
                 agreeing.append(even)
-            else:
-                kept = replace(kept, other_contrast=True)
             if misplaced is not None:
                 kept = replace(kept, file=replace(kept.file, azimuth_deg=None))
         judged.append(kept)

@@ -50,7 +50,7 @@ class RegisteredShot:
     geometry: Geometry
     registration_mm: float | None
     blur_px: float | None = None
-    other_contrast: bool = False  # than the flat shot was stored with, so that its colours are not comparable
+    other_colours: bool = False  # stored, lit or seen otherwise than the flat shot, so that its colours are not comparable
 
 
 def register(

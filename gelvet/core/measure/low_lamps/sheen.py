@@ -47,7 +47,7 @@ def sheen(lights: Sequence[LitShot], zones: Mapping[str, Sequence[Zone]]) -> She
     """The largest CIEDE2000 of the body's colour, paper-relative within each shot, between any two lights."""
     if len(lights) < 2:
         return Absent("one shot cannot show how the colour changes with the light; add shots with a low lamp")
-    lights = [light for light in lights if not light.other_contrast]
+    lights = [light for light in lights if not light.other_colours]
     if len(lights) < 2:
         return Absent("the colours of the other shots do not compare with the even one's; the capture's warnings say why")
     on_white, on_black = (next((zones[kind][0] for kind in kinds if zones.get(kind)), None) for kinds in (_ON_WHITE, _ON_BLACK))
