@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from gelvet.core.card.blocks import TESTS
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.formats.card_layout import layout_to_document
 from gelvet.core.planning.questions import QUESTIONS
@@ -71,7 +72,8 @@ class Previews(Interface):
         self.assertEqual([(c["paper"], len(c["paints"])) for c in found["cards"]], [(papers[0], 2), (papers[1], 2)])
 
     def test_what_cannot_be_laid_out_says_why(self) -> None:
-        self.assertIn("at least", self.preview(sheet="A6", tests=["hiding", "lifting", "layers", "exposure"])["problem"])
+        self.assertIn("larger sheet or fewer tests", self.preview(sheet="130x90", tests=list(TESTS))["problem"])
+        self.assertEqual(len(self.preview(sheet="A6", tests=["hiding", "lifting", "layers", "exposure"])["cards"]), len(self.stock))
         self.assertIn("no sheet", self.preview(sheet="tablecloth")["problem"])
         self.assertIn("1 to 10 times", self.preview(replicates=99)["problem"])
         self.assertIn("more than 60 cards", self.preview(replicates=10, per_card=1, paints=self.stock, blank_rows=60)["problem"])
