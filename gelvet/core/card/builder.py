@@ -1,11 +1,12 @@
 """Builds cards of rows: one row for each swatch, with a block of zones for each test, on as many lines as the blocks need."""
 
-from dataclasses import dataclass, replace
-from itertools import combinations, groupby, pairwise
+from dataclasses import dataclass
+from itertools import groupby
 
-from gelvet.core.card.blocks import APPLICATIONS, BARE_PAPER, TESTS, Block, BlockZone
+from gelvet.core.card.blocks import APPLICATIONS, TESTS
 from gelvet.core.card.furniture import FOOT_MM, SIDE_MM, TOP_MM, code_rect, patches, tags
 from gelvet.core.card.layout import Layout, Rect, Swatch, Zone
+from gelvet.core.card.lines import Line, in_lines, wanted_mm
 from gelvet.core.card.sheets import sheet_size
 from gelvet.core.errors import LayoutError
 
@@ -97,10 +98,7 @@ def swatches_of(labels: list[SwatchLabel]) -> tuple[Swatch, ...]:
     )
 
 
-_Line = tuple[BlockZone, ...]
-
-
-def _row(design: Design, width: float) -> tuple[_Line, ...]:
+def _row(design: Design, width: float) -> tuple[Line, ...]:
     """The row's zones from left to right, line by line; raises LayoutError for an unknown application or test, and where one
     block alone is too wide."""
     if design.application not in APPLICATIONS:
@@ -113,48 +111,18 @@ def _row(design: Design, width: float) -> tuple[_Line, ...]:
         lacking = [TESTS[other].title for other in block.needs if other not in design.tests]
         if lacking:
             raise LayoutError(f"The test “{block.title}” is judged by “{'” and “'.join(lacking)}” beside it; choose that too.")
-    return _in_lines([APPLICATIONS[design.application], *chosen], width - 2 * SIDE_MM)
+    return in_lines([APPLICATIONS[design.application], *chosen], width - 2 * SIDE_MM)
 
 
-def _in_lines(blocks: list[Block], usable: float) -> tuple[_Line, ...]:
-    """The blocks in their order on the fewest lines that bear them, parted so that none is more crowded than it must be;
-    each line has bare paper of its own."""
-    for count in range(1, len(blocks) + 1):
-        parted = [_parted(blocks, cuts) for cuts in combinations(range(1, len(blocks)), count - 1)]
-        bearable = [lines for lines in parted if all(_least(line) <= usable for line in lines)]
-        if bearable:
-            return min(bearable, key=lambda lines: max(_wanted(line) for line in lines))
-    least = max(_least(_line([block], 1)) for block in blocks) + 2 * SIDE_MM
-    raise LayoutError(f"These tests need a card at least {least:.0f} mm wide; use a larger sheet or fewer tests.")
-
-
-def _parted(blocks: list[Block], cuts: tuple[int, ...]) -> tuple[_Line, ...]:
-    ends = (0, *cuts, len(blocks))
-    return tuple(_line(blocks[start:end], n) for n, (start, end) in enumerate(pairwise(ends), start=1))
-
-
-def _line(blocks: list[Block], number: int) -> _Line:
-    paper = BARE_PAPER if number == 1 else replace(BARE_PAPER, suffix=f"line{number}.paper")
-    return (paper, *(zone for block in blocks for zone in block.zones))
-
-
-def _least(line: _Line) -> float:
-    return sum(z.least + z.gap for z in line)
-
-
-def _wanted(line: _Line) -> float:
-    return sum(z.width + z.gap for z in line)
-
-
-def _columns(width: float, row: tuple[_Line, ...]) -> int:
+def _columns(width: float, row: tuple[Line, ...]) -> int:
     """Columns of rows at their comfortable width; one where even that must shrink, or where rows have several lines."""
     usable = width - 2 * SIDE_MM
     if len(row) > 1:
         return 1
-    return max(1, int((usable + _BETWEEN_COLUMNS_MM) // (_wanted(row[0]) + _BETWEEN_COLUMNS_MM)))
+    return max(1, int((usable + _BETWEEN_COLUMNS_MM) // (wanted_mm(row[0]) + _BETWEEN_COLUMNS_MM)))
 
 
-def _line_zones(swatch: str, line: _Line, left: float, room: float, top: float, line_mm: float) -> list[Zone]:
+def _line_zones(swatch: str, line: Line, left: float, room: float, top: float, line_mm: float) -> list[Zone]:
     height = line_mm - LABEL_MM - 1.4
     y = top + LABEL_MM
     wanted, least = sum(z.width for z in line), sum(z.least for z in line)

@@ -11,7 +11,7 @@ import numpy as np
 
 from gelvet.core.arrays import Image
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, PaintCorrection, Progress
-from gelvet.core.capture.shots.contrast import patch_light
+from gelvet.core.capture.shots.contrast import PatchLight, patch_light
 from gelvet.core.capture.shots.lit_shots import flat_of, lit_shots, shot_of
 from gelvet.core.capture.shots.registered import RegisteredShot
 from gelvet.core.capture.shots.same_device import MOST_APART_DE, patches_apart
@@ -36,6 +36,7 @@ from gelvet.core.measure.zone.foreign_matter import without_foreign_matter
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)
+_OTHER_STATES = ("wet", "before_lifting")
 S = TypeVar("S")
 T = TypeVar("T")
 
@@ -161,12 +162,15 @@ class _OtherCards:
 
 
 def _other_cards(capture: CalibratedCapture, shots: Sequence[RegisteredShot]) -> _OtherCards:
-    (wet, wet_apart), (before_lifting, _) = (_at_another_moment(capture, shots, state) for state in ("wet", "before_lifting"))
+    if all(flat_of(shots, state) is None for state in _OTHER_STATES):
+        return _OtherCards(None, None)
+    patches = patch_light(capture)
+    (wet, wet_apart), (before_lifting, _) = (_at_another_moment(capture, patches, shots, state) for state in _OTHER_STATES)
     return _OtherCards(wet, before_lifting, wet_apart)
 
 
 def _at_another_moment(
-    capture: CalibratedCapture, shots: Sequence[RegisteredShot], state: str
+    capture: CalibratedCapture, patches: PatchLight, shots: Sequence[RegisteredShot], state: str
 ) -> tuple[CalibratedCapture | Absent | None, float | None]:
     """The card in that state, and how far its patches lie from those of the dry one (`patches_apart`)."""
     if flat_of(shots, state) is None:
@@ -174,7 +178,7 @@ def _at_another_moment(
     other = shot_of(capture, shots, state)
     if other is None:
         return Absent("the capture has no usable bare paper zone"), None
-    apart = patches_apart(capture.calibration.model, patch_light(capture), patch_light(other))
+    apart = patches_apart(capture.calibration.model, patches, patch_light(other))
     if apart is not None and apart > MOST_APART_DE:
         reason = f"its reference patches differ by {apart:.1f} ΔE00 from those of the dry shot; take both with one device in one light"
         return Absent(reason), apart

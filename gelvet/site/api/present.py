@@ -81,6 +81,7 @@ def card(row: Card, paints: dict[int, Paint] | None = None) -> CardOut:
         else {p.pk: p for p in Paint.objects.select_related("maker", "range").filter(pk__in=row.paints.values())}
     )
     shown = {swatch: paint(stock[pk]) for swatch, pk in row.paints.items() if pk in stock}
+    lacks = lacks_of(row)
     return CardOut(
         card_id=row.card_id, number=row.number, session=row.session_id, session_name=row.session.name, revision=row.revision,
         paper=row.paper_id, has_reference=bool(row.reference), target=row.target_name,  # type: ignore[attr-defined]
@@ -88,7 +89,7 @@ def card(row: Card, paints: dict[int, Paint] | None = None) -> CardOut:
         paintable=all(p.paintable for p in shown.values()), layout=row.layout, paints=shown,
         cautions=cautions(code for p in shown.values() for code in p.pigments),
         exposure=ExposureOut.from_orm(row.exposure) if hasattr(row, "exposure") else None,
-        captures=[capture(c) for c in row.captures.all()], lacks=list(lacks_of(row)), would_tell=list(would_tell(row)),
+        captures=[capture(c) for c in row.captures.all()], lacks=list(lacks), would_tell=[] if lacks else list(would_tell(row)),
     )  # fmt: skip
 
 

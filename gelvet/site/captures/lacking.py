@@ -23,9 +23,7 @@ def lacks_of(card: Card) -> tuple[str, ...]:
 
 
 def would_tell(card: Card) -> tuple[str, ...]:
-    """What shots that no test of the card needs would tell besides, in plain phrases; nothing before it has what it needs."""
-    if lacks_of(card):
-        return ()
+    """What shots that no test of a card needs would tell besides, in plain phrases."""
     captures, good = captures_of(card)
     return tuple(telling_shots(_kinds(card), _lamps_deg(captures), _turns_deg(good)))
 

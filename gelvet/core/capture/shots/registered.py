@@ -95,10 +95,9 @@ def telling_shots(kinds: set[str], lamps_deg: Sequence[float | None], turned_deg
     """What further shots would tell of a card that lacks none, each a plain phrase; arguments as of `lacking_shots`."""
     if not kinds & {"masstone", "wash", "gradient"} or _sides(lamps_deg) >= 2:
         return []
-    grain = "whether its grain follows the paper"
-    if any(abs(turn) >= TURNED_DEG for turn in turned_deg):
-        return [f"two shots with a low lamp from different sides: {grain}"]
-    return [f"two shots with a low lamp from different sides: glints, sheen, and {grain}"]
+    # A scan of the card turned round has told glints and sheen already.
+    besides = "" if any(abs(turn) >= TURNED_DEG for turn in turned_deg) else "glints, sheen, and "
+    return [f"two shots with a low lamp from different sides: {besides}whether its grain follows the paper"]
 
 
 def _sides(lamps_deg: Sequence[float | None]) -> int:
