@@ -106,6 +106,11 @@ class Records(Interface):
         same_paper = others[self.cards[1].card_id]
         self.assertTrue(same_paper["replicate"])
         self.assertEqual((same_paper["masstone_de00"], same_paper["real"]), (0.0, False))
+        # A card that is not lifted yet is as dry as the finished one; a wet one is not.
+        for state, replicate in (("before_lifting", True), ("wet", False)):
+            Capture.objects.filter(card=self.cards[1]).update(paint_state=state)
+            found = self.send("get", f"/api/paints/{self.stock[0]}/profile").json()["others"]
+            self.assertEqual([o["replicate"] for o in found if o["card_id"] == self.cards[1].card_id], [replicate])
         pad = others[self.cards[2].card_id]
         self.assertFalse(pad["replicate"])
         self.assertIn("block and pad", " ".join(o["sentence"] for o in pad["obstacles"]))

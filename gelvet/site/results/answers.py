@@ -81,7 +81,8 @@ def record_of(found: MeasuredSwatch) -> SwatchRecord:
     painted = next((e for e in reversed(entries) if e.kind == EntryKind.STEP), None)
     mishaps = tuple(f"{found.card.card_id} {e.swatch}, {e.text}" for e in entries if e.kind == EntryKind.MISHAP)
     return SwatchRecord(
-        state=found.capture.paint_state,
+        # A card before it is lifted is dry, too.
+        state="wet" if found.capture.paint_state == "wet" else "dry",
         tier=found.measurement.document["calibration"]["tier"],
         paper=found.card.paper.name if found.card.paper else "",
         side=practice.get("side", ""),
