@@ -60,6 +60,22 @@ class OtherCommands(unittest.TestCase):
         self.assertIn("SIM-5-000/S2 against SIM-5-000/S1: ΔE00 masstone", printed)
         self.assertEqual(run("compare", measurement, "--swatch", "SIM-5-000/S1", "--swatch", "nobody")[0], 2)
 
+    def test_any_card_is_painted_whatever_zones_it_lacks(self) -> None:
+        """A card without a masstone, or with a line but nothing beside it, ended in a traceback: there was no truth to write."""
+        run("card", "--id", "BARE-1", "--sheet", "A6", "--swatch", "Thrift", "--out", self.folder)
+        layout = json.loads((self.folder / "BARE-1.card.json").read_text("utf-8"))
+        whole = layout["zones"]
+        for index, without in enumerate(({"masstone"}, {"beside_ink", "unlifted"})):
+            layout["zones"] = [z for z in whole if z["kind"] not in without]
+            path = self.folder / f"{index}.card.json"
+            path.write_text(json.dumps(layout), "utf-8")
+            with self.subTest(without=without):
+                status, printed, errors = run("simulate", "--layout", path, "--out", self.folder / str(index), "--dpi", "100")
+                self.assertEqual((status, errors), (0, ""))
+                truth = json.loads(Path(printed.strip().replace(".capture.", ".truth.")).read_text("utf-8"))["swatches"]["S1"]
+                self.assertEqual("masstone" in truth, "masstone" not in without)
+                self.assertEqual({"hiding", "lifting"} <= truth.keys(), "beside_ink" not in without)
+
     def test_simulate_refuses_what_the_flatbed_cannot_do(self) -> None:
         status, _, errors = run("simulate", "--out", self.folder, "--dpi", "9000")
         self.assertEqual(status, 2)

@@ -134,14 +134,18 @@ def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture, p
         u=max(path.masstone.u, float(np.hypot(colour_u, spatial))),
         u_lab=np.maximum(path.masstone.u_lab, colour_u_lab),
     )
-    half_u, half_u_lab = of(xyz_to_lab(path.half_xyz))
-    path = replace(path, masstone=masstone, u_half=float(np.hypot(half_u, spatial)), u_half_lab=half_u_lab)
-    wash_u, wash_u_lab = of(path.wash_lab)
-    moves = wash_moves(path, paper)
+    half, wash, moves = xyz_to_lab(path.half_xyz), path.wash_lab, wash_moves(path, paper)
+    half_u, half_u_lab = of(half)
+    wash_u, wash_u_lab = of(wash)
+    between = float(ciede2000(half, half + path.half_doubt))
+    beyond = [float(ciede2000(wash, wash + by)) for by in (moves, path.wash_doubt)]
     return replace(
         path,
-        u_wash=float(np.linalg.norm([wash_u, spatial, float(ciede2000(path.wash_lab, path.wash_lab + moves))])),
-        u_wash_lab=np.hypot(wash_u_lab, moves),
+        masstone=masstone,
+        u_half=float(np.linalg.norm([half_u, spatial, between])),
+        u_half_lab=np.hypot(half_u_lab, path.half_doubt),
+        u_wash=float(np.linalg.norm([wash_u, spatial, *beyond])),
+        u_wash_lab=np.linalg.norm([wash_u_lab, moves, path.wash_doubt], axis=0),
     )
 
 

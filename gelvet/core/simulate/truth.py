@@ -41,7 +41,13 @@ def _depth(xyz: Floats, paper: Floats) -> Floats:
 
 
 def _swatch(card: PaintedCard, swatch: str, means: dict[str, Floats], warmth: float) -> dict[str, Any]:
-    masstone = means[f"{swatch}.masstone"]
+    masstone = means.get(f"{swatch}.masstone")
+    dilution = {} if masstone is None else _dilution(card, swatch, masstone, warmth)
+    return {**dilution, **_zone_truths(card, swatch, means)}
+
+
+def _dilution(card: PaintedCard, swatch: str, masstone: Floats, warmth: float) -> dict[str, Any]:
+    """What follows from the paint's colours from `masstone` (3,) to the wash."""
     masstone_depth = float(_depth(masstone, card.paper_xyz))
     depths, path = _path(card, swatch, warmth)
     wash, half = (_at(depths, path, share * masstone_depth) for share in (0.15, 0.5))
@@ -59,7 +65,6 @@ def _swatch(card: PaintedCard, swatch: str, means: dict[str, Floats], warmth: fl
             "masstone_L": float(labs[-1][0]), "wash_L": float(labs[0][0]), "span_L": float(labs[0][0] - labs[-1][0]),
             "reach": float((lab_paper[0] - labs[-1][0]) / lab_paper[0]),
         },
-        **_zone_truths(card, swatch, means),
     }  # fmt: skip
 
 
@@ -70,12 +75,12 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
     if "wash" in own:
         found["granulation"] = _granulation(card.zone_xyz[own["wash"]], card.pixels_per_mm)
         found["separation"] = _separation(card, swatch, own["wash"])
-    if "over_ink" in own:
+    if {"over_ink", "beside_ink"} <= own.keys():
         found["hiding"] = {
             "veil": _veil(card, means[own["over_ink"]], means[own["beside_ink"]]),
             "contrast_ratio": float(means[own["over_ink"]][1] / means[own["beside_ink"]][1]),
         }
-    if "lifted" in own:
+    if {"lifted", "unlifted"} <= own.keys():
         lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
         residue = ciede2000(xyz_to_lab(means[own["lifted"]]), xyz_to_lab(card.paper_xyz))
         found["lifting"] = {
@@ -83,12 +88,12 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
             "residual_de00": float(residue),
             "damage": _steepness(card, own["lifted"]) / _steepness(card, own["unlifted"]) - 1,
         }
-    layered = [z for z in card.layout.zones if z.kind == "over_ink" and z.swatch == swatch and "layers" in z.extra]
+    beside = {int(z.extra["layers"]): z.id for z in card.layout.zones if z.kind == "glaze" and z.swatch == swatch and "layers" in z.extra}
+    layered = [z for z in card.layout.zones if z.kind == "over_ink" and z.swatch == swatch and z.extra.get("layers") in beside]
     if layered:
-        beside = {z.extra["layers"]: z.id for z in card.layout.zones if z.kind == "glaze" and z.swatch == swatch}
         found["glaze"] = {
             "hiding": [{"layers": z.extra["layers"], "veil": _veil(card, means[z.id], means[beside[z.extra["layers"]]])} for z in layered],
-            "stirred": [_unevener(card, beside[count], beside[1]) for count in sorted(beside) if count > 1],
+            "stirred": [_unevener(card, beside[count], beside[1]) for count in sorted(beside) if count > 1 and 1 in beside],
         }
     if "wet_drop" in own:
         found["wet_drop"] = {"reach_mm": _reach(card, own["wet_drop"])}
@@ -101,14 +106,14 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
         plain = float(xyz_to_lab(card.zone_xyz[own["wash"]])[..., 0].var())
         found["effects"] = [
             {
-                "effect": z.extra["effect"],
+                "effect": z.extra.get("effect", "salt"),
                 "contrast": float(np.sqrt(max(float(xyz_to_lab(card.zone_xyz[z.id])[..., 0].var()) - plain, 0.0))),
             }
             for z in effects
         ]
-    if any(z.kind == "step" and z.swatch == swatch for z in card.layout.zones):
+    if sum(z.kind == "step" and z.swatch == swatch for z in card.layout.zones) > 1:
         found["strength"] = _strength(card, swatch, means)
-    if "exposed" in own:
+    if {"exposed", "covered"} <= own.keys():
         covered, exposed = (xyz_to_lab(means[own[kind]]) for kind in ("covered", "exposed"))
         found["fade"] = {"delta_e_ab": float(np.linalg.norm(exposed - covered)), "delta_e00": float(ciede2000(covered, exposed))}
     return found

@@ -122,7 +122,8 @@ def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dic
         return g.Gate("reference", "warn", f"No reference values are known for this card, so {worth}; add the target's CGATS file.", 0)
     if cal.tier == "grey":
         advice = (
-            "Only grey patches are known on this card, so lightness can be trusted and hues cannot; add the file of a target with colours."
+            "Too few coloured patches are known on this card, so that its greys alone count: lightness can be trusted and hues cannot; "
+            "add the file of a target with colours."
         )
         return g.Gate("reference", "warn", advice, len(rows.ids))
     missing = [i for i in rows.missing if i not in evidence.glared]

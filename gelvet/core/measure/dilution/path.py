@@ -5,6 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
+from gelvet.core.measure.dilution.density_path import DensityPath, smoothed
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
@@ -99,10 +100,14 @@ def _path_by_depth(xyz: Floats, colour: ZoneColour, paper: Floats) -> DilutionPa
         return Absent("the masstone is hardly darker than the bare paper")
     bin_depth, bin_xyz, count = _bins(xyz, depth)
     grid = np.linspace(bin_depth[0], bin_depth[-1], 4 * _PATH_POINTS)
-    density = _smoothed(bin_depth, np.log10(paper / bin_xyz), count, grid)
+    painted = np.log10(paper / bin_xyz)
     # The palest quarter-percent is noise: what a few hundred samples agree on is what was reached.
     palest = float(np.quantile(depth, 0.01))
-    return _assemble(grid, density, colour, masstone_depth, paper, palest, by_place=False)
+    density = smoothed(bin_depth, painted, count, grid)
+    densities = DensityPath(
+        depth=grid, density=density, painted=(bin_depth, painted), palest=palest, masstone=np.log10(paper / colour.xyz)
+    )  # fmt: skip
+    return _assemble(densities, colour, masstone_depth, paper, by_place=False)
 
 
 def _deepest_decile(xyz: Floats, depth: Floats) -> ZoneColour:
@@ -134,26 +139,6 @@ def _bins(xyz: Floats, depth: Floats) -> tuple[Floats, Floats, Floats]:
     return np.array(depths), np.array(colours), np.array(counts, dtype=float)
 
 
-def _smoothed(depth: Floats, density: Floats, count: Floats, grid: Floats) -> Floats:
-    """Local straight lines through channel densities (k, 3), weighted by count and nearness; (len(grid), 3)."""
-    width = max(0.05 * (depth[-1] - depth[0]), 1e-3)
-    result = np.empty((len(grid), 3))
-    for i, at in enumerate(grid):
-        offset = depth - at
-        reach = width
-        weight = np.minimum(count, 200) * np.exp(-0.5 * (offset / reach) ** 2)
-        while np.count_nonzero(weight > 1e-3) < 3 and reach < 10 * width + 1:
-            reach *= 2
-            weight = np.minimum(count, 200) * np.exp(-0.5 * (offset / reach) ** 2)
-        total = weight.sum()
-        mean_x = (weight @ offset) / total
-        mean_y = (weight @ density) / total
-        variance = weight @ (offset - mean_x) ** 2 / total
-        slope = (weight * (offset - mean_x)) @ density / total / variance if variance > 1e-12 else np.zeros(3)
-        result[i] = mean_y - slope * mean_x
-    return result
-
-
 def _path_by_place(profile: Floats, masstone: ZoneColour | Absent, paper: Floats) -> DilutionPath | Absent:
     """Along the axis, for paints whose depth saturates or falls: the palest end decides where the wash lies."""
     depth = tint_depth(profile, paper)
@@ -165,39 +150,30 @@ def _path_by_place(profile: Floats, masstone: ZoneColour | Absent, paper: Floats
     from_pale = smooth[::-1]
     pale_depth = np.maximum.accumulate(from_pale.max(axis=1))
     rising, first = np.unique(pale_depth, return_index=True)
-    return _assemble(rising, from_pale[first], colour, masstone_depth, paper, float(rising[0]), by_place=True)
+    along = from_pale[first]
+    densities = DensityPath(
+        depth=rising, density=along, painted=(rising, along), palest=float(rising[0]), masstone=np.log10(paper / colour.xyz)
+    )
+    return _assemble(densities, colour, masstone_depth, paper, by_place=True)
 
 
-def _assemble(
-    depth: Floats, density: Floats, masstone: ZoneColour, masstone_depth: float, paper: Floats, palest: float, *, by_place: bool
-) -> DilutionPath:
-    """`depth` (k,) rising with channel densities (k, 3)."""
-    wash_depth = WASH_SHARE * masstone_depth
-    reached = palest <= wash_depth * 1.02
-
-    def at(wanted: float) -> Floats:
-        floor = max(float(depth[0]), palest)
-        if wanted < floor:  # paler than painted: density scaled toward the paper
-            start = np.array([np.interp(floor, depth, density[:, c]) for c in range(3)])
-            return start * wanted / max(floor, 1e-6)
-        if wanted > depth[-1]:
-            top = np.log10(paper / masstone.xyz)
-            share = (wanted - depth[-1]) / max(masstone_depth - depth[-1], 1e-6)
-            return np.asarray(density[-1] + np.clip(share, 0, 1) * (top - density[-1]))
-        return np.array([np.interp(wanted, depth, density[:, c]) for c in range(3)])
-
-    points = np.linspace(masstone_depth, max(min(palest, wash_depth), 0.02), _PATH_POINTS)
-    path = np.array([at(float(p)) for p in points])
-    path[0] = np.log10(paper / masstone.xyz)
+def _assemble(densities: DensityPath, masstone: ZoneColour, masstone_depth: float, paper: Floats, *, by_place: bool) -> DilutionPath:
+    half, wash = HALF_SHARE * masstone_depth, WASH_SHARE * masstone_depth
+    palest = densities.palest
+    points = np.linspace(masstone_depth, max(min(palest, wash), 0.02), _PATH_POINTS)
+    path = np.array([densities.at(float(p)) for p in points])
+    path[0] = densities.masstone
     return DilutionPath(
         depth=points,
         xyz=paper * 10**-path,
         masstone=masstone,
         masstone_depth=masstone_depth,
-        half_xyz=paper * 10 ** -at(HALF_SHARE * masstone_depth),
-        wash_xyz=paper * 10 ** -at(wash_depth),
-        gradient_ends_at=None if reached else palest,
+        half_xyz=paper * 10 ** -densities.at(half),
+        wash_xyz=paper * 10 ** -densities.at(wash),
+        gradient_ends_at=None if palest <= wash * 1.02 else palest,
         by_place=by_place,
+        half_doubt=densities.doubt(half, paper),
+        wash_doubt=densities.doubt(wash, paper),
     )
 
 

@@ -11,7 +11,8 @@ from gelvet.core.measure.values import ZoneColour
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DilutionPath:
-    """Depth (n,) and mean XYZ (n, 3) from masstone (first) to the palest tint (last)."""
+    """Depth (n,) and mean XYZ (n, 3) from masstone (first) to the palest tint (last); `half_doubt` and `wash_doubt` (3,) in L*, a*, b*
+    for want of paint of about that depth (k = 1)."""
 
     depth: Floats
     xyz: Floats
@@ -21,6 +22,8 @@ class DilutionPath:
     wash_xyz: Floats
     gradient_ends_at: float | None
     by_place: bool
+    half_doubt: Floats = field(default_factory=lambda: np.zeros(3))
+    wash_doubt: Floats = field(default_factory=lambda: np.zeros(3))
     u_half: float = 0.0
     u_half_lab: Floats = field(default_factory=lambda: np.zeros(3))
     u_wash: float = 0.0

@@ -1,0 +1,87 @@
+"""Colours between the depths that were painted, and paler than any, of a paint whose bands are not of one strength."""
+
+import unittest
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.dilution.path import dilution_path
+from gelvet.core.measure.quantities.colour import DilutionPath
+from gelvet.core.measure.values import ZonePixels, tint_depth
+from tests.core.test_measure import PAPER, SCALE, colour, pixels
+
+# Parts of X, Y, Z that absorb strongly and weakly (Beer's law in each): the first two lose light fast at first and slowly afterwards.
+_STRENGTHS = tuple(np.array([weak] * 5 + [strong] * 4) for weak, strong in ((0.05, 0.7), (0.3, 1.3), (1.0, 1.3)))
+_AMOUNTS = np.geomspace(1e-3, 3, 2000)
+
+
+def painted(amount: Floats) -> Floats:
+    """XYZ (n, 3) of amounts (n,)."""
+    return np.stack([w * (10 ** -np.outer(amount, k)).mean(axis=1) for w, k in zip(PAPER, _STRENGTHS, strict=True)], axis=-1)
+
+
+def at_depth(depth: float) -> Floats:
+    xyz = painted(_AMOUNTS)
+    return np.asarray(painted(np.array([np.interp(depth, tint_depth(xyz, PAPER), _AMOUNTS)]))[0])
+
+
+def patch(depth: float, seed: int = 0) -> ZonePixels:
+    """An even patch, ever so slightly uneven."""
+    field = np.random.default_rng(seed).normal(1, 0.002, (round(10 * SCALE), round(16 * SCALE), 1))
+    return pixels(at_depth(depth) * field)
+
+
+def drawn_out(deepest: float, palest: float) -> ZonePixels:
+    line = np.stack([at_depth(d) for d in np.geomspace(deepest, palest, round(50 * SCALE))])
+    return pixels(np.repeat(line[None], round(12 * SCALE), axis=0))
+
+
+def path_of(gradient: ZonePixels | None, *patches: ZonePixels) -> DilutionPath:
+    found = dilution_path(gradient, "+x", list(patches), colour(at_depth(1.2)), PAPER)
+    assert isinstance(found, DilutionPath), found
+    return found
+
+
+def off(xyz: Floats, depth: float) -> float:
+    return float(ciede2000(xyz_to_lab(xyz), xyz_to_lab(at_depth(depth))))
+
+
+class BetweenAndBeyond(unittest.TestCase):
+    def test_two_patches_tell_what_lies_between_them(self) -> None:
+        """Straight lines through densities are 4 ΔE00 off half-way, and nothing was said of it."""
+        path = path_of(None, patch(1.2), patch(0.1, 1))
+        chord = 10 ** -(np.log10(PAPER / at_depth(0.1)) + (0.6 - 0.1) / 1.1 * np.log10(at_depth(0.1) / at_depth(1.2)))
+        self.assertGreater(off(PAPER * chord, 0.6), 3)
+        for xyz, depth, doubt, most in ((path.half_xyz, 0.6, path.half_doubt, 1.5), (path.wash_xyz, 0.18, path.wash_doubt, 0.3)):
+            with self.subTest(depth=depth):
+                self.assertLess(off(xyz, depth), most)
+                error = xyz_to_lab(xyz) - xyz_to_lab(at_depth(depth))
+                self.assertLess(float(np.linalg.norm(error)), 2 * float(np.linalg.norm(doubt)) + 0.1)
+
+    def test_a_wash_paler_than_painted_goes_on_as_colours_went(self) -> None:
+        path = path_of(drawn_out(1.2, 0.5), patch(1.2))
+        kept = np.log10(PAPER / at_depth(0.5)) * 0.18 / 0.5
+        self.assertGreater(off(PAPER * 10**-kept, 0.18), 1)
+        self.assertLess(off(path.wash_xyz, 0.18), 0.4)
+        self.assertAlmostEqual(float(tint_depth(path.wash_xyz, PAPER)), 0.18, places=6)
+        self.assertGreater(float(np.linalg.norm(path.wash_doubt)), 0.5 * off(path.wash_xyz, 0.18))
+        np.testing.assert_array_equal(path.half_doubt, np.zeros(3))
+
+    def test_of_one_depth_alone_hardly_anything_is_known(self) -> None:
+        path = path_of(None, patch(1.2))
+        for xyz, depth, doubt in ((path.half_xyz, 0.6, path.half_doubt), (path.wash_xyz, 0.18, path.wash_doubt)):
+            error = float(np.linalg.norm(xyz_to_lab(xyz) - xyz_to_lab(at_depth(depth))))
+            self.assertGreater(error, 2)
+            self.assertGreater(2 * float(np.linalg.norm(doubt)), error)
+
+    def test_where_paint_is_everywhere_there_is_no_doubt(self) -> None:
+        path = path_of(drawn_out(1.2, 0.05), patch(1.2))
+        np.testing.assert_array_equal(np.stack([path.half_doubt, path.wash_doubt]), np.zeros((2, 3)))
+        self.assertLess(off(path.half_xyz, 0.6), 0.15)
+        self.assertLess(off(path.wash_xyz, 0.18), 0.15)
+
+
+if __name__ == "__main__":
+    unittest.main()
