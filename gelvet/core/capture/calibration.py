@@ -35,9 +35,9 @@ from gelvet.core.formats.cgats import ReferenceTarget
 # Fewer patches than this cannot carry a tone curve and a colour model.
 MINIMUM_PATCHES = 10
 # With fewer coloured patches than these, hues would be guessed: only the greys count then.
-MINIMUM_CHROMATIC = 5
-# Left out where at least these many remain: patches lit so unevenly from side to side, or with so many clipped pixels.
-_UNEVEN_PATCH, _CLIPPED_PATCH, _ENOUGH_PATCHES = 0.12, 0.3, 16
+MINIMUM_CHROMATIC = 3
+# Left out where enough remain: patches lit so unevenly from side to side, or with so many clipped pixels.
+_UNEVEN_PATCH, _CLIPPED_PATCH = 0.12, 0.3
 
 
 def calibrate(
@@ -149,8 +149,8 @@ def _unspoilt(
     states = patch_states(device, geometry, rows, tone, light)
     uneven, clipped = states.slope > _UNEVEN_PATCH, states.clipped > _CLIPPED_PATCH
     glared = tuple(i for i, bad in zip(rows.ids, uneven, strict=True) if bad)
-    kept = ~(uneven | clipped)
-    return (rows.only(kept) if kept.sum() >= _ENOUGH_PATCHES else rows), glared
+    kept = rows.only(~(uneven | clipped))
+    return (kept if len(kept.ids) >= MINIMUM_PATCHES and not _only_greys(kept) else rows), glared
 
 
 def _first_tone(device: Device, geometry: Geometry, rows: KnownPatches) -> ToneCurve:

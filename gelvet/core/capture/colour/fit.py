@@ -12,7 +12,6 @@ from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 
-SPECTRAL_MINIMUM_PATCHES = 20
 SPECTRAL_BENEFIT = 1.35
 # How far, in L*, the device that the spectra show may misread left-out patches and still be known well.
 WELL_READ_L = 0.5
@@ -24,8 +23,6 @@ def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
     candidates = [fitted_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
     plain = min(candidates, key=_score)
-    if len(readings.code) < SPECTRAL_MINIMUM_PATCHES:
-        return plain
     if readings.spectra is None:
         readings = replace(readings, wavelengths_nm=LIKELY_NM, spectra=likely_spectra(readings.xyz), guessed=True)
     # Inks on a target say little about paints beyond them, and nothing where they are few: a model that knows no more than
