@@ -29,11 +29,16 @@ class Companions:
             kept.setdefault(read_layout(capture.layout_path).card_id, []).append(replace(shot, state=now))
 
     def of(self, card_id: str, capture: Capture) -> list[ShotFile]:
-        """One shot of each state that the card's dry `capture` does not hold itself."""
-        own = {s.state for s in capture.shots}
-        known = (*self.spoilt.get(card_id, ()), *self.shots.get(card_id, ()))
-        latest = {s.state: s for s in known if s.state not in own}
-        return list(latest.values())
+        """One shot of each state that the card's dry `capture` does not hold itself: of those that no gate failed the latest, first of all
+        one of a file like the dry one's, which is more likely by the same device."""
+        own, flat = {s.state for s in capture.shots}, capture.diffuse
+
+        def unlike_first(shots: Sequence[ShotFile]) -> list[ShotFile]:
+            return sorted(shots, key=lambda shot: flat is not None and shot.path.suffix.lower() == flat.path.suffix.lower())
+
+        known = [*unlike_first(self.spoilt.get(card_id, ())), *unlike_first(self.shots.get(card_id, ()))]
+        best = {s.state: s for s in known if s.state not in own}
+        return list(best.values())
 
 
 def dry_last(sources: Sequence[Path], state: str | None) -> list[Path]:

@@ -6,6 +6,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from gelvet.cli.companions import Companions
+from gelvet.core.formats.capture_file import read_capture
 from gelvet.core.formats.card_layout import read_layout
 from tests import simulated
 from tests.command_line import run
@@ -208,6 +210,26 @@ class OtherCaptures(unittest.TestCase):
         self.assertIn("bright.capture.json", errors)
         again = json.loads((self.folder / "again" / "dry.measure.json").read_text("utf-8"))
         self.assertEqual(again["swatches"]["S1"]["drying"], one)
+
+    def test_of_several_wet_captures_the_one_of_a_file_like_the_dry_ones_counts(self) -> None:
+        """The last one did: a wet photograph beside a scan, whose colours cannot be compared, though a wet scan was there."""
+        companions, layout = Companions(), self.layout_path()
+        for name, state in (("dry.tif", "dry"), ("scanned.TIF", "wet"), ("photograph.jpg", "wet")):
+            document = {"format": "gelvet.capture", "version": 1, "layout": layout.name, "state": state, "shots": [{"file": name}]}
+            path = self.folder / f"{name}.capture.json"
+            path.write_text(json.dumps(document), "utf-8")
+            (self.folder / name).touch()
+            companions.keep(path, None, failed=False)
+        dry = read_capture(self.folder / "dry.tif.capture.json")
+        self.assertEqual([s.path.name for s in companions.of(read_layout(layout).card_id, dry)], ["scanned.TIF"])
+        spoilt = Companions()
+        for name, failed in (("photograph.jpg", False), ("scanned.TIF", True)):
+            spoilt.keep(self.folder / f"{name}.capture.json", None, failed=failed)
+        self.assertEqual([s.path.name for s in spoilt.of(read_layout(layout).card_id, dry)], ["photograph.jpg"])
+
+    def layout_path(self) -> Path:
+        run("card", "--id", "DUNE-1", "--swatch", "Thrift", "--out", self.folder)
+        return self.folder / "DUNE-1.card.json"
 
     def too_bright(self, source: Path) -> Path:
         """The capture again, so bright that its paper clips."""

@@ -11,7 +11,7 @@ from gelvet.core.colour.spaces import xyz_to_lab
 # A device in steady light agrees with itself to some 0.1, and under a low lamp, whose relief roughens the patches, to 0.9;
 # another one, or another kind of light, starts at 2.
 MOST_APART_DE, MOST_APART_UNDER_LAMP_DE = 0.7, 1.4
-_LEAST_SEEN = 8
+_LEAST_SEEN = 5
 
 
 def patches_apart(model: ColourModel, flat_patches: PatchLight, patches: PatchLight) -> float | None:
