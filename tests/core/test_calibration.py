@@ -200,6 +200,32 @@ class Gates(unittest.TestCase):
             self.assertEqual(gates(capture)["reference"], "fail")
             self.assertRegex(next(g.advice for g in capture.calibration.gates if g.id == "reference"), words)
 
+    def test_eight_patches_three_of_them_coloured_tell_the_device(self) -> None:
+        """Such a card had its greys alone to go by, and vivid paints 5 to 11 ΔE00 off."""
+        lab = xyz_to_lab(self.reference.xyz)
+        greys = np.flatnonzero(np.hypot(lab[:, 1], lab[:, 2]) < 5)[[0, 2, 4, 6, 7]]
+        yellow, red, blue = (int(np.argmin(np.linalg.norm(lab - near, axis=1))) for near in ((88, 0, 80), (45, 60, 30), (45, -10, -45)))
+        for coloured, tier in (((yellow, red, blue), "target"), ((yellow, blue), "grey")):
+            kept = [*greys, *coloured]
+            few = ReferenceTarget(
+                ids=tuple(self.reference.ids[i] for i in kept), xyz=self.reference.xyz[kept],
+                wavelengths_nm=self.reference.wavelengths_nm,
+                spectra=None if self.reference.spectra is None else self.reference.spectra[kept],
+            )  # fmt: skip
+            capture = calibrate(picture(), self.layout, few)
+            errors = []
+            for name, true in simulated.bench().truth["zones"].items():
+                zone = self.layout.zone(name)
+                if zone.kind in {"masstone", "wash", "beside_ink"}:
+                    read = xyz_to_lab(capture.xyz(zone.rect.inset(1))[0].mean(axis=(0, 1), dtype=float))
+                    errors.append(float(ciede2000(read, np.array(true["lab"]))))
+            with self.subTest(coloured=len(coloured)):
+                self.assertEqual(capture.calibration.tier, tier)
+                if tier == "target":
+                    self.assertLess(max(errors), 2)
+                else:
+                    self.assertGreater(float(np.median(errors)), 3)
+
     def test_names_in_other_capitals_are_the_same_patches(self) -> None:
         small = replace(self.reference, ids=tuple(i.lower() for i in self.reference.ids))
         self.assertEqual(set(gates(calibrate(picture(), self.layout, small)).values()), {"pass"})

@@ -33,7 +33,7 @@ from gelvet.core.colour.spaces import WHITE_D50, lab_to_xyz
 from gelvet.core.formats.cgats import ReferenceTarget
 
 # Fewer patches than this cannot carry a tone curve and a colour model.
-MINIMUM_PATCHES = 10
+MINIMUM_PATCHES = 8
 # With fewer coloured patches than these, hues would be guessed: only the greys count then.
 MINIMUM_CHROMATIC = 3
 # Left out where enough remain: patches lit so unevenly from side to side, or with so many clipped pixels.
