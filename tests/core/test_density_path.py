@@ -7,6 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
+from gelvet.core.measure.dilution.density_path import smoothed
 from gelvet.core.measure.dilution.path import dilution_path
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZonePixels, tint_depth
@@ -81,6 +82,15 @@ class BetweenAndBeyond(unittest.TestCase):
         np.testing.assert_array_equal(np.stack([path.half_doubt, path.wash_doubt]), np.zeros((2, 3)))
         self.assertLess(off(path.half_xyz, 0.6), 0.15)
         self.assertLess(off(path.wash_xyz, 0.18), 0.15)
+
+    def test_a_stroke_that_ends_in_bare_paper_is_read_to_its_end(self) -> None:
+        line = np.concatenate([drawn_out(1.2, 0.05).xyz[:1], np.tile(PAPER.astype(np.float32), (1, round(10 * SCALE), 1))], axis=1)
+        path = path_of(pixels(np.repeat(line, round(12 * SCALE), axis=0)), patch(1.2))
+        self.assertIsNone(path.gradient_ends_at)
+        self.assertLess(off(path.wash_xyz, 0.18), 0.2)
+        depth = np.linspace(0, 1, 11)
+        found = smoothed(depth, np.outer(depth, [0.4, 0.7, 1.0]), np.full(11, 50.0), depth)
+        np.testing.assert_allclose(found, np.outer(depth, [0.4, 0.7, 1.0]), atol=1e-6)
 
 
 if __name__ == "__main__":

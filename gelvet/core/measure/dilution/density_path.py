@@ -11,6 +11,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 
+_NO_DEPTH = 1e-6
 # So many reaches away, a bin has a say in what is smoothed.
 _WITHIN = 3.0
 # Neighbouring bins further apart than this share of all depths have nothing painted between them.
@@ -44,7 +45,7 @@ class DensityPath:
             share = np.maximum(share, 0)
             return np.asarray(depth * share / share.max())
         if depth > self.depth[-1]:
-            way = (depth - self.depth[-1]) / max(float(self.masstone.max()) - self.depth[-1], 1e-6)
+            way = (depth - self.depth[-1]) / max(float(self.masstone.max()) - self.depth[-1], _NO_DEPTH)
             return np.asarray(self.density[-1] + np.clip(way, 0, 1) * (self.masstone - self.density[-1]))
         return self._seen(depth)
 
@@ -72,7 +73,7 @@ class DensityPath:
 
     @property
     def _share_at_floor(self) -> Floats:
-        return self._seen(self._floor) / max(self._floor, 1e-6)
+        return self._seen(self._floor) / max(self._floor, _NO_DEPTH)
 
     @property
     def _slope(self) -> Floats | None:
@@ -92,7 +93,8 @@ def smoothed(depth: Floats, density: Floats, count: Floats, grid: Floats) -> Flo
     of the depth, weighted by `count` and nearness."""
     width = max(0.05 * (depth[-1] - depth[0]), 1e-3)
     # A share of next to no depth is next to unknown: so much that errors of density count alike everywhere.
-    share, sure = density / depth[:, None], np.minimum(count, 200) * depth**2
+    deep = np.where(np.abs(depth) < _NO_DEPTH, _NO_DEPTH, depth)
+    share, sure = density / deep[:, None], np.minimum(count, 200) * deep**2
     result = np.empty((len(grid), 3))
     for i, at in enumerate(grid):
         offset = depth - at
