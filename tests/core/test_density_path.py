@@ -7,7 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
-from gelvet.core.measure.dilution.density_path import smoothed
+from gelvet.core.measure.dilution.density_path import DensityPath, smoothed
 from gelvet.core.measure.dilution.path import dilution_path
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZonePixels, tint_depth
@@ -69,6 +69,14 @@ class BetweenAndBeyond(unittest.TestCase):
         self.assertAlmostEqual(float(tint_depth(path.wash_xyz, PAPER)), 0.18, places=6)
         self.assertGreater(float(np.linalg.norm(path.wash_doubt)), 0.5 * off(path.wash_xyz, 0.18))
         np.testing.assert_array_equal(path.half_doubt, np.zeros(3))
+
+    def test_a_channel_lighter_than_the_paper_stays_so(self) -> None:
+        """As in a white with a hue on cream paper."""
+        depth = np.linspace(0.4, 1.2, 30)
+        density = np.outer(depth, [-0.1, 0.5, 1.0])
+        path = DensityPath(depth=depth, density=density, painted=(depth, density), palest=0.4, masstone=density[-1])
+        np.testing.assert_allclose(path.at(0.18), 0.18 * np.array([-0.1, 0.5, 1.0]), atol=1e-9)
+        np.testing.assert_allclose(path.doubt(0.18, PAPER), np.zeros(3), atol=1e-6)
 
     def test_of_one_depth_alone_hardly_anything_is_known(self) -> None:
         path = path_of(None, patch(1.2))

@@ -41,8 +41,10 @@ class DensityPath:
     def at(self, depth: float) -> Floats:
         """Densities (3,) at a tint depth; paler than painted, shares go on as they went, down to no density on the paper."""
         if depth < self._floor:
-            share = self._share_at_floor + (depth - self._floor) * (np.zeros(3) if self._slope is None else self._slope)
-            share = np.maximum(share, 0)
+            last, slope = self._share_at_floor, self._slope
+            share = last if slope is None else last + (depth - self._floor) * slope
+            # Paint may be lighter than its paper in one channel; none becomes so for being paler.
+            share = np.maximum(share, np.minimum(last, 0))
             return np.asarray(depth * share / share.max())
         if depth > self.depth[-1]:
             way = (depth - self.depth[-1]) / max(float(self.masstone.max()) - self.depth[-1], _NO_DEPTH)
