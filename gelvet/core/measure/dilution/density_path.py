@@ -5,6 +5,7 @@ through shares (docs/decisions/0027).
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -12,8 +13,6 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 
 _NO_DEPTH = 1e-6
-# So many reaches away, a bin has a say in what is smoothed.
-_WITHIN = 3.0
 # Neighbouring bins further apart than this share of all depths have nothing painted between them.
 _GAP = 0.1
 # Over this share of what lies between the palest tint and the masstone the slope of shares is taken, if as much of all depths at
@@ -94,16 +93,17 @@ def smoothed(depth: Floats, density: Floats, count: Floats, grid: Floats) -> Flo
     """Channel densities (len(grid), 3) from those in bins (k, 3) of rising `depth`, by local straight lines through each channel's share
     of the depth, weighted by `count` and nearness."""
     width = max(0.05 * (depth[-1] - depth[0]), 1e-3)
-    # A share of next to no depth is next to unknown: so much that errors of density count alike everywhere.
     deep = np.where(np.abs(depth) < _NO_DEPTH, _NO_DEPTH, depth)
-    share, sure = density / deep[:, None], np.minimum(count, 200) * deep**2
+    share, sure = density / deep[:, None], np.minimum(count, 200.0)
+    # In a gap and near it both sides count: how one patch varies in itself is more noise than way.
+    gaps = [(low, high) for low, high in pairwise(depth.tolist()) if high - low > _GAP * (depth[-1] - depth[0])]
     result = np.empty((len(grid), 3))
     for i, at in enumerate(grid):
         offset = depth - at
-        reach = width
-        while np.count_nonzero(np.abs(offset) < _WITHIN * reach) < 3 and reach < 10 * width + 1:
-            reach *= 2
-        weight = sure * np.exp(-0.5 * (offset / reach) ** 2)
+        reach = max([width, *(high - low - max(abs(at - low), abs(at - high)) / 2 for low, high in gaps)])
+        # Shares of paler paint are known less: an error of density counts more in them.
+        known = np.minimum(deep / max(at, _NO_DEPTH), 1) ** 2
+        weight = sure * known * np.exp(-0.5 * (offset / reach) ** 2)
         total = weight.sum()
         mean_x = (weight @ offset) / total
         mean_y = (weight @ share) / total
