@@ -41,7 +41,7 @@ def mottled(depth: float, seed: int) -> ZonePixels:
 
     even = patch(depth, seed)
     noise = np.random.default_rng(seed).standard_normal(even.xyz.shape).astype(np.float32)
-    noise = cv2.GaussianBlur(noise, (0, 0), 0.5 * SCALE)
+    noise = np.asarray(cv2.GaussianBlur(noise, (0, 0), 0.5 * SCALE), dtype=np.float32)
     return replace(even, xyz=even.xyz * (1 + 0.006 * noise / noise.std()).astype(np.float32))
 
 

@@ -63,7 +63,7 @@ def _values(swatch: Mapping[str, Any]) -> Phrase | None:
     if values["span_L"] is None:
         return Phrase("value_range", f"Value range not measured: {values.get('absent')}.", 0)
     ends = f"from value {values['masstone_L'] / 10:.1f} to {values['wash_L'] / 10:.1f}"
-    short = " The gradient does not reach a true wash; its pale end was interpolated." if swatch["gradient_ends_at"] else ""
+    short = " Nothing was painted as pale as a true wash, which was interpolated." if swatch["gradient_ends_at"] else ""
     return Phrase("value_range", f"Spans {values['span_L']:.0f} L*, {ends}.{short}", 0)
 
 

@@ -11,6 +11,8 @@
   }
   let { swatch, kinds, pixelsPerMm, heightMm }: Props = $props();
   const shown = $derived(kinds.flatMap((kind) => (swatch.crops[kind] ? [{ kind, crop: swatch.crops[kind] }] : [])));
+  /** The second of a kind is called as the first. */
+  const title = (kind: string): string => zoneTitle(kind.replace(/:.*/, ""));
 </script>
 
 <div class="flex" style:height="{heightMm * pixelsPerMm}px">
@@ -18,11 +20,11 @@
     <a
       href="/look/{swatch.capture}?zone={encodeURIComponent(crop.zone)}"
       class="block shrink-0 overflow-hidden"
-      title="{zoneTitle(kind)}: look at it on the card"
+      title="{title(kind)}: look at it on the card"
     >
       <img
         src={crop.url}
-        alt="{zoneTitle(kind)} of {swatch.paint.name}"
+        alt="{title(kind)} of {swatch.paint.name}"
         class="block max-w-none"
         style:width="{crop.width_mm * pixelsPerMm}px"
         style:height="{crop.height_mm * pixelsPerMm}px"

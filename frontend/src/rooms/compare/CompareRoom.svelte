@@ -9,6 +9,7 @@
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
+  import { wayInWords, wayOf } from "../../lib/way";
   import { orders, pairOf, sorted } from "./compare";
   import PairNote from "./PairNote.svelte";
 
@@ -28,7 +29,6 @@
     return a !== undefined && b !== undefined && a !== b ? [a, b] : null;
   });
   const pair = $derived(pairIds && comparison.data ? pairOf(comparison.data.pairs, ...pairIds) : undefined);
-  const kinds = ["masstone", "gradient", "wash"];
   let groundWidth = $state(0);
   const namesWidth = 176;
   const pixelsPerMm = $derived(
@@ -36,7 +36,7 @@
       7,
       ...rows.map((r) =>
         fillingScale(
-          kinds.map((kind) => r.crops[kind]),
+          wayOf(r.crops).map((kind) => r.crops[kind]),
           groundWidth - namesWidth,
           7,
         ),
@@ -128,14 +128,20 @@
               <span class="block text-xs opacity-80">{swatch.paint.maker}</span>
               <span class="block text-xs opacity-80">{swatch.paint.pigments.join(" ")}</span>
             </button>
-            <CropStrip {swatch} {kinds} {pixelsPerMm} heightMm={Math.min(14, 330 / rows.length / pixelsPerMm)} />
+            <CropStrip
+              {swatch}
+              kinds={wayOf(swatch.crops)}
+              {pixelsPerMm}
+              heightMm={Math.min(14, 330 / rows.length / pixelsPerMm)}
+            />
           </li>
         {/each}
       </ol>
       <div class="mt-2 flex items-end justify-between pl-44">
         <ScaleBar {pixelsPerMm} />
         <p class="text-xs opacity-80">
-          masstone, drawn out, wash: as captured. Choose two names for their differences.
+          {[...new Set(rows.map((r) => wayInWords(r.crops)))].join("; ")}: as captured. Choose two names for their
+          differences.
         </p>
       </div>
     </div>

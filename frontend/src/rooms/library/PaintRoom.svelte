@@ -17,6 +17,7 @@
   import Notice from "../../lib/ui/Notice.svelte";
   import Room from "../../lib/ui/Room.svelte";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
+  import { wayInWords, wayOf } from "../../lib/way";
   import Evidence from "./Evidence.svelte";
   import { standing } from "./other-swatch";
   import type { PaintLabel } from "./paint-label";
@@ -34,7 +35,7 @@
       .filter((p) => p.measured && p.id !== id && p.pigments.some((c) => profile.data?.paint.pigments.includes(c)))
       .slice(0, 5),
   );
-  const kinds = ["masstone", "gradient", "wash"];
+  const kinds = $derived(swatch ? wayOf(swatch.crops) : []);
   let stripWidth = $state(0);
   const scale = $derived(
     fillingScale(
@@ -212,9 +213,9 @@
       <div class="mt-1 flex items-end justify-between">
         <ScaleBar pixelsPerMm={scale} />
         <p class="text-faint text-xs">
-          masstone, drawn out, wash: as captured{figures.gradient_ends_at === null
+          {wayInWords(swatch.crops)}: as captured{figures.gradient_ends_at === null
             ? ""
-            : `; the gradient ends at depth ${figures.gradient_ends_at.toFixed(2)}, paler is interpolated`}
+            : `; the palest paint has a depth of ${figures.gradient_ends_at.toFixed(2)}, paler is interpolated`}
         </p>
       </div>
     </div>
