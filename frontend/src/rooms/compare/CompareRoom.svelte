@@ -137,7 +137,7 @@
           </li>
         {/each}
       </ol>
-      <div class="mt-2 flex items-end justify-between pl-44">
+      <div class="mt-2 flex items-end justify-between gap-4 pl-44">
         <ScaleBar {pixelsPerMm} />
         <p class="text-xs opacity-80">
           {[...new Set(rows.map((r) => wayInWords(r.crops)))].join("; ")}: as captured. Choose two names for their
@@ -165,7 +165,9 @@
             <td class="px-2 py-1 whitespace-nowrap">{figure(swatch.figures, "masstone")?.text}</td>
             {#each figureKeys as key (key)}
               {@const row = figure(swatch.figures, key)}
-              <td class="px-2 py-1 whitespace-nowrap">{row?.absent ?? row?.text}</td>
+              <td class="px-2 py-1 {row?.absent ? 'text-faint min-w-24 text-xs' : 'whitespace-nowrap'}"
+                >{row?.absent ?? row?.text}</td
+              >
             {/each}
             <td class="text-faint px-2 py-1">{swatch.tier}</td>
           </tr>
