@@ -61,12 +61,13 @@ class OtherCommands(unittest.TestCase):
         self.assertEqual(run("compare", measurement, "--swatch", "SIM-5-000/S1", "--swatch", "nobody")[0], 2)
 
     def test_any_card_is_painted_whatever_zones_it_lacks(self) -> None:
-        """A card without a masstone, or with a line but nothing beside it, ended in a traceback: there was no truth to write."""
+        """A card without a masstone, without paint beside its line, or with steps of unknown dilution ended in a traceback."""
         run("card", "--id", "BARE-1", "--sheet", "A6", "--swatch", "Thrift", "--out", self.folder)
         layout = json.loads((self.folder / "BARE-1.card.json").read_text("utf-8"))
         whole = layout["zones"]
         for index, without in enumerate(({"masstone"}, {"beside_ink", "unlifted"})):
-            layout["zones"] = [z for z in whole if z["kind"] not in without]
+            unsaid = [{"id": f"S1.step{i}", "swatch": "S1", "kind": "step", "rect_mm": [60 + 9 * i, 80, 8, 8]} for i in range(2)]
+            layout["zones"] = [*(z for z in whole if z["kind"] not in without), *unsaid]
             path = self.folder / f"{index}.card.json"
             path.write_text(json.dumps(layout), "utf-8")
             with self.subTest(without=without):
@@ -74,6 +75,7 @@ class OtherCommands(unittest.TestCase):
                 self.assertEqual((status, errors), (0, ""))
                 truth = json.loads(Path(printed.strip().replace(".capture.", ".truth.")).read_text("utf-8"))["swatches"]["S1"]
                 self.assertEqual("masstone" in truth, "masstone" not in without)
+                self.assertNotIn("strength", truth)
                 self.assertEqual({"hiding", "lifting"} <= truth.keys(), "beside_ink" not in without)
 
     def test_simulate_refuses_what_the_flatbed_cannot_do(self) -> None:

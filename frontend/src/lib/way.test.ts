@@ -11,8 +11,8 @@ describe("a paint's way from masstone to wash", () => {
       [of("wash", "gradient", "masstone", "over_ink"), ["masstone", "gradient", "wash"], "masstone, drawn out, wash"],
       [of("masstone", "wash", "wash:2"), ["masstone", "wash", "wash:2"], "masstone, heavy and light patch"],
       [
-        of("masstone", "step", "step:2", "wash"),
-        ["masstone", "step", "step:2", "wash"],
+        of("masstone", "wash", "step", "step:2", "over_ink", "step:3", "step:4", "step:5"),
+        ["masstone", "step", "step:2", "step:3", "step:4", "step:5", "wash"],
         "masstone, dilution steps, wash",
       ],
       [of("masstone", "gradient", "step", "wash"), ["masstone", "gradient", "wash"], "masstone, drawn out, wash"],

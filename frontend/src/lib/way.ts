@@ -2,12 +2,14 @@ import type { Swatch } from "./api/client";
 
 type Crops = Swatch["crops"];
 
-/** The zones that show a paint's way from masstone to wash, whichever school it was laid out by. */
+const drawnOut = ["masstone", "gradient", "wash"];
+const inPatches = ["masstone", "step", "wash"];
+
+/** The zones that show a paint's way from masstone to wash, whichever school it was laid out by: of patches, all. */
 export function wayOf(crops: Crops): string[] {
-  const wanted = crops["gradient"]
-    ? ["masstone", "gradient", "wash"]
-    : ["masstone", "step", "step:2", "step:3", "step:4", "wash", "wash:2"];
-  return wanted.filter((kind) => crops[kind]);
+  if (crops["gradient"]) return drawnOut.filter((kind) => crops[kind]);
+  const kinds = Object.keys(crops);
+  return inPatches.flatMap((wanted) => kinds.filter((kind) => kind.split(":")[0] === wanted));
 }
 
 /** What these zones are, for a caption. */

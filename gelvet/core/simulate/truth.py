@@ -111,8 +111,13 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
             }
             for z in effects
         ]
-    if sum(z.kind == "step" and z.swatch == swatch for z in card.layout.zones) > 1:
-        found["strength"] = _strength(card, swatch, means)
+    steps = [
+        (float(z.extra["dilution"]), means[z.id])
+        for z in card.layout.zones
+        if z.kind == "step" and z.swatch == swatch and "dilution" in z.extra
+    ]
+    if len(steps) > 1:
+        found["strength"] = _strength(card, sorted(steps, key=lambda step: step[0]))
     if {"exposed", "covered"} <= own.keys():
         covered, exposed = (xyz_to_lab(means[own[kind]]) for kind in ("covered", "exposed"))
         found["fade"] = {"delta_e_ab": float(np.linalg.norm(exposed - covered)), "delta_e00": float(ciede2000(covered, exposed))}
@@ -262,12 +267,9 @@ def _water_drop(card: PaintedCard, zone: str) -> dict[str, float]:
     return {"area_mm2": float(np.pi * radii[darkest] ** 2), "rim": float(depth[darkest] / outside)}
 
 
-def _strength(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> dict[str, Any]:
-    """Slope of K/S above the paper's against the paint fraction, at the channel that the most painted step absorbs most, and the
-    fraction at which half of the paper's light in it is gone."""
-    steps = sorted(
-        (float(z.extra["dilution"]), means[z.id]) for z in card.layout.zones if z.kind == "step" and z.swatch == swatch
-    )  # fmt: skip
+def _strength(card: PaintedCard, steps: list[tuple[float, Floats]]) -> dict[str, Any]:
+    """Slope of K/S above the paper's against the paint fraction of rising `steps` (with their XYZ), at the channel that the most painted
+    one absorbs most, and the fraction at which half of the paper's light in it is gone."""
     white = observer_d50(WAVELENGTHS_NM).sum(axis=0)
     share = np.array([s for s, _ in steps])
     seen = np.array([xyz for _, xyz in steps]) / white

@@ -12,7 +12,7 @@
   let { swatch, kinds, pixelsPerMm, heightMm }: Props = $props();
   const shown = $derived(kinds.flatMap((kind) => (swatch.crops[kind] ? [{ kind, crop: swatch.crops[kind] }] : [])));
   /** The second of a kind is called as the first. */
-  const title = (kind: string): string => zoneTitle(kind.replace(/:.*/, ""));
+  const title = (kind: string): string => zoneTitle(kind.split(":")[0] ?? kind);
 </script>
 
 <div class="flex" style:height="{heightMm * pixelsPerMm}px">
