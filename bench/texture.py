@@ -37,6 +37,9 @@ WANTED: dict[str, tuple[str, float, float]] = {
     "granulation index (true ≥ 1)": ("%", 2.5, 7.0),
     "granulation index (true < 1)": ("L*", 0.07, 0.15),
     "grain width (true index ≥ 1)": ("%", 1.5, 7.0),
+    "mottle": ("L*", 0.07, 0.15),
+    "fine grain": ("L*", 0.07, 0.15),
+    "skew": ("", 0.2, 0.5),
     "separation, two pigments": ("%", 3.0, 8.0),
     "separation, one pigment": ("ΔE", 0.12, 0.4),
     "component colours": ("ΔE00", 4.0, 99.0),
@@ -174,11 +177,7 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
         # Without a lamp nobody can tell a flake's light from the paint's own unevenness.
         _judge_grain(trial, found["granulation"], true["granulation"])
         _judge_separation(trial, found["separation"], true["separation"], len(paint.pigments))
-    for key, name, quantity in (
-        ("hiding", "veil", "veil"),
-        ("hiding", "contrast_ratio", "contrast ratio"),
-        ("lifting", "removed", "share lifted"),
-    ):
+    for key, name, quantity in _RATIOS:
         if found[key][name] is None:
             trial.counts[f"{quantity} measured"].append(False)
             continue
@@ -218,6 +217,11 @@ def _judge_grain(trial: Trial, found: dict[str, Any], true: dict[str, Any]) -> N
     trial.grain.append((found["index"], true["index"]))
     apart = found["index"] - true["index"]
     trial.pulls["granulation index"].append(apart / found["u"])
+    for key, name in (("mottle", "mottle"), ("fine", "fine grain")):
+        if found[key] is not None:
+            trial.errors[name].append(abs(found[key] - true[key]))
+            trial.pulls[name].append((found[key] - true[key]) / found[f"{key}_u"])
+    trial.errors["skew"].append(abs(found["skew"] - true["skew"]))
     if true["index"] < 1:
         trial.errors["granulation index (true < 1)"].append(abs(apart))
         return

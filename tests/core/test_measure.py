@@ -16,7 +16,7 @@ from gelvet.core.measure.layers.hiding import hiding
 from gelvet.core.measure.layers.lifting import lifting
 from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
 from gelvet.core.measure.quantities.layers import Hiding, Lifting
-from gelvet.core.measure.quantities.texture import Granulation
+from gelvet.core.measure.quantities.texture import Granulation, Tooth
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.measure.water.drying import drying
 from tests import simulated
@@ -97,6 +97,41 @@ class Grain(unittest.TestCase):
         slow = cv2.GaussianBlur(lightness, (0, 0), 0.4685 * SCALE, borderType=cv2.BORDER_REFLECT)
         band = cv2.GaussianBlur(lightness - slow, (0, 0), 0.0625 * SCALE, borderType=cv2.BORDER_REFLECT)
         self.assertAlmostEqual(self.measure(wash).index / float(band.std()), 1, delta=0.03)
+
+    def test_mottle_is_the_fields_own_as_far_as_so_few_periods_tell(self) -> None:
+        """White noise of density P, blurred by σ, has in the band ∫ P·exp(−(2πσf)²)·(1 − 2^−(f/0.1)²)²·2^−2(f/0.4)²·2πf df, a sum of
+        three Gaussians' integrals."""
+        import cv2
+
+        sigma, slow, calm = 0.4, np.log(2) / 0.1**2, 2 * np.log(2) / 0.4**2 + (2 * np.pi * 0.4) ** 2
+        density = 4.0**2 * 4 * np.pi * sigma**2
+        mottle = float(np.sqrt(density * np.pi * (1 / calm - 2 / (slow + calm) + 1 / (2 * slow + calm))))
+        found = []
+        for seed in range(40):
+            white = np.random.default_rng(seed).standard_normal((round(20 * SCALE), round(28 * SCALE)))
+            field = cv2.GaussianBlur(white, (0, 0), sigma * SCALE) * np.sqrt(4 * np.pi) * sigma * SCALE
+            seen = 70 + 4.0 * field[round(3 * SCALE) : -round(3 * SCALE), round(3 * SCALE) : -round(3 * SCALE)]
+            figures = self.measure(pixels(lab_to_xyz(np.stack([seen, 0 * seen, 0 * seen], axis=-1))))
+            found.append((figures.mottle, figures.mottle_u))
+        index, stated = np.array(found, dtype=float).T
+        self.assertAlmostEqual(float(np.sqrt(np.mean(index**2))) / mottle, 1, delta=0.05)
+        self.assertAlmostEqual(float(index.std() / stated.mean()), 1, delta=0.3)
+
+    def test_fine_grain_follows_the_tooth_as_the_index_does(self) -> None:
+        """Pigment in the hollows darkens with them: of the same picture less is the paint's own."""
+        wash = replace(grainy(70, 1.0, 0.2, 12), pixels_per_mm=24.0)
+        paper = paper_texture([replace(grainy(95, 0.5, 0.2, 13), pixels_per_mm=24.0)], 0.0, np.empty((0, 2)))
+        found = [
+            granulation(
+                wash, paper, 0.0, np.empty((0, 2)), "wash", Tooth(correlation=r, u=0.1, with_shading=r, with_shading_u=0.1) if r else None
+            )
+            for r in (0.0, 0.6)
+        ]
+        free, settled = (f for f in found if isinstance(f, Granulation))
+        assert free.fine is not None and settled.fine is not None and free.fine_u is not None
+        self.assertLess(settled.fine, free.fine)
+        self.assertLess(settled.index, free.index)
+        self.assertGreater(free.fine_u, 0)
 
     def test_width_grows_with_the_grain_and_index_with_the_contrast(self) -> None:
         widths = [self.measure(grainy(70, 2.0, w, 2)).grain_mm or 0 for w in (0.35, 0.5, 0.8)]

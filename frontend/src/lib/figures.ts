@@ -107,8 +107,18 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       absent: g.absent ?? "too even for a width",
       zone: "wash",
     }),
-    row({ key: "mottle", title: "mottle", value: g.mottle, digits: 2, unit: " L*", absent: g.absent, zone: "wash" }),
+    row({
+      key: "mottle",
+      title: "mottle",
+      value: g.mottle,
+      u: g.mottle_u ?? null,
+      digits: 2,
+      unit: " L*",
+      absent: g.absent ?? "needs a wash of 12 mm or more",
+      zone: "wash",
+    }),
     ...rare([
+      { key: "fine", title: "fine grain", value: g.fine, u: g.fine_u ?? null, digits: 2, unit: " L*", zone: "wash" },
       { key: "arms_length", title: "from arm's length", value: g.arms_length, digits: 2, unit: " L*", zone: "wash" },
     ]),
     row({

@@ -77,13 +77,20 @@ def _value_range(values: ValueRange | Absent) -> dict[str, Any]:
 def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     if isinstance(grain, Absent):
         names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "arms_length", "fine", "skew", "u")
-        return {**dict.fromkeys(names), "shaded_index": None, "by_depth": [], "spectrum": [], "absent": grain.reason}
+        return {
+            **dict.fromkeys((*names, "mottle_u", "fine_u", "grain_u")),
+            "shaded_index": None,
+            "by_depth": [],
+            "spectrum": [],
+            "absent": grain.reason,
+        }
     return {
-        "index": number(grain.index), "mottle": number(grain.mottle), "grain_mm": number(grain.grain_mm),
+        "index": number(grain.index), "mottle": number(grain.mottle), "mottle_u": number(grain.mottle_u),
+        "grain_mm": number(grain.grain_mm),
         "anisotropy": number(grain.anisotropy), "anisotropy_deg": number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
         "tooth_correlation": number(grain.tooth_correlation), "shaded_index": number(grain.shaded_index),
         "arms_length": number(grain.arms_length),
-        "fine": number(grain.fine), "skew": number(grain.skew), "u": number(grain.u),
+        "fine": number(grain.fine), "fine_u": number(grain.fine_u), "skew": number(grain.skew), "u": number(grain.u),
         "grain_u": number(grain.grain_u), "blur_mm": number(grain.blur_mm), "gain": number(grain.gain), "where": grain.where,
         "by_depth": [
             {"depth": number(g.depth), "index": number(g.index), "u": number(g.u), "where": g.where} for g in grain.by_depth

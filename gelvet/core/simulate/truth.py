@@ -146,13 +146,10 @@ def _at(depths: Floats, path: Floats, depth: float) -> Floats:
 
 def _granulation(xyz: Floats, pixels_per_mm: float) -> dict[str, float]:
     """Band-passed L* of the true card, filtered in space; width of its autocorrelation by FFT, padded so that it does not run round."""
-    import cv2
     from scipy.fft import irfft2, next_fast_len, rfft2
 
     lightness = xyz_to_lab(xyz)[..., 0].astype(np.float32)
-    slow = cv2.GaussianBlur(lightness, (0, 0), 0.4685 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
-    band = cv2.GaussianBlur(lightness - slow, (0, 0), 0.0625 * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
-    band -= band.mean()
+    band = _band(lightness, pixels_per_mm, 0.4685, 0.0625)
     padded, lag = [next_fast_len(2 * side, real=True) for side in band.shape], min(band.shape) // 3
     sums = irfft2(np.abs(rfft2(band, padded)) ** 2, padded)[:lag, :lag]
     pairs = np.outer(*(side - np.arange(lag) for side in band.shape))
@@ -167,14 +164,27 @@ def _granulation(xyz: Floats, pixels_per_mm: float) -> dict[str, float]:
     first = int(np.argmax(profile < 0.5))
     r0, r1, p0, p1 = radii[first - 1], radii[first], profile[first - 1], profile[first]
     half = (r0 + (p0 - 0.5) / (p0 - p1) * (r1 - r0)) / 4
-    return {"index": float(band.std()), "grain_mm": float(2 * half / pixels_per_mm)}
+    return {
+        "index": float(band.std()),
+        "grain_mm": float(2 * half / pixels_per_mm),
+        "mottle": float(_band(lightness, pixels_per_mm, 1.874, 0.4685).std()),
+        "fine": float(_band(lightness, pixels_per_mm, 0.0625, 0.0375).std()),
+        "skew": float(-np.mean((band / band.std()) ** 3)),
+    }
+
+
+def _band(values: Floats, pixels_per_mm: float, slow_mm: float, calm_mm: float) -> Floats:
+    """Values (h, w) less their mean over a Gaussian of σ `slow_mm`, calmed by one of `calm_mm`, about 0."""
+    import cv2
+
+    slow = cv2.GaussianBlur(values, (0, 0), slow_mm * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
+    band = cv2.GaussianBlur(values - slow, (0, 0), calm_mm * pixels_per_mm, borderType=cv2.BORDER_REFLECT)
+    return np.asarray(band - band.mean())
 
 
 def _separation(card: PaintedCard, swatch: str, wash: str) -> dict[str, Any]:
     """RMS distance in a*b* of the noiseless wash from what the paint has on average at each depth, 0.1 to 3 cycles/mm; and the
     colours that the two pigments alone would give the wash."""
-    import cv2
-
     kinds = ("masstone", "gradient", "wash")
     every = np.concatenate([card.zone_xyz[z.id].reshape(-1, 3) for z in card.layout.zones if z.swatch == swatch and z.kind in kinds])
     depth, ab = _depth(every, card.paper_xyz), xyz_to_lab(every)[:, 1:]
@@ -187,8 +197,7 @@ def _separation(card: PaintedCard, swatch: str, wash: str) -> dict[str, Any]:
     variance = 0.0
     for c in range(2):
         off = (own_ab[..., c] - np.interp(own_depth, middle, running[:, c])).astype(np.float32)
-        slow = cv2.GaussianBlur(off, (0, 0), 1.874 * card.pixels_per_mm, borderType=cv2.BORDER_REFLECT)
-        variance += float(cv2.GaussianBlur(off - slow, (0, 0), 0.0625 * card.pixels_per_mm, borderType=cv2.BORDER_REFLECT).var())
+        variance += float(_band(off, card.pixels_per_mm, 1.874, 0.0625).var())
     return {"index": float(np.sqrt(variance)), "components": _components(card, swatch)}
 
 

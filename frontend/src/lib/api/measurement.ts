@@ -46,6 +46,9 @@ export interface SwatchFigures {
   granulation: {
     index: number | null;
     mottle: number | null;
+    mottle_u?: number | null;
+    fine?: number | null;
+    fine_u?: number | null;
     grain_mm: number | null;
     anisotropy: number | null;
     tooth_correlation?: number | null;

@@ -30,6 +30,8 @@ BRUSH_MARKS_ABOVE = 0.6
 _PLACES_PIXELS_PER_MM = 12.0
 # How far the tooth correlation may be from 0 while no raking shot tells (k = 1).
 _TOOTH_UNKNOWN = 0.35
+# Unevenness in L* below which none is told from none.
+_LEAST_TOLD = 0.03
 # How well the paper's share of each direction is known, as a share of it: relief differs from place to place.
 _PAPER_KNOWN = 0.3
 
@@ -91,16 +93,21 @@ def granulation(
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    wide = max(wash.good.shape) >= MOTTLE_SIDE_MM * wash.pixels_per_mm
+    mottle = _in_band(spectrum, paper, MOTTLE_BAND, noise, tooth) if wide else None
+    fine = _in_band(spectrum, paper, FINE_BAND, noise, tooth) if wash.pixels_per_mm >= FINE_PIXELS_PER_MM else None
     return Granulation(
         index=float(index),
         grain_mm=grain_mm,
-        mottle=_mottle(spectrum, paper, wash, noise),
-        fine=_fine(spectrum, paper, wash, noise),
+        mottle=None if mottle is None else mottle.index,
+        mottle_u=None if mottle is None else mottle.u,
+        fine=None if fine is None else fine.index,
+        fine_u=None if fine is None else fine.u,
         anisotropy=marks.anisotropy,
         anisotropy_deg=marks.direction_deg if marks.anisotropy > 0.2 else None,
         brush_marks=brush_marks,
         skew=_skew(spectrum),
-        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + 0.03**2)),
+        u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + _LEAST_TOLD**2)),
         tooth_correlation=None if tooth is None else tooth.correlation,
         shaded_index=None if tooth is None else grain_index(judged, paper_sd, tooth.correlation),
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
@@ -129,7 +136,7 @@ def grain_at(
     index = grain_index(variance, paper_sd, r)
     grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
-    return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + 0.03)), where=where)
+    return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + _LEAST_TOLD)), where=where)
 
 
 def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float:
@@ -175,21 +182,23 @@ def noise_at(noise_l: Floats, lightness: float) -> float:
     return float(np.median(noise_l[nearest, 1]))
 
 
-def _mottle(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
-    if max(wash.good.shape) < MOTTLE_SIDE_MM * wash.pixels_per_mm:
-        return None
-    return _less_paper(spectrum, paper, MOTTLE_BAND, noise)
+@dataclass(frozen=True, slots=True)
+class _InBand:
+    """The index in L* of a band beside that of grain, and its standard uncertainty."""
+
+    index: float
+    u: float
 
 
-def _fine(spectrum: Spectrum, paper: PaperTexture, wash: ZonePixels, noise: float) -> float | None:
-    if wash.pixels_per_mm < FINE_PIXELS_PER_MM:
-        return None
-    return _less_paper(spectrum, paper, FINE_BAND, noise)
-
-
-def _less_paper(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], noise: float) -> float:
-    variance = band_variance(spectrum, band, noise)
-    return float(np.sqrt(max(variance - paper.sd(band, spectrum.mean_l) ** 2, 0.0)))
+def _in_band(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], noise: float, tooth: Tooth | None) -> _InBand:
+    """As the grain's index. Its uncertainty comes from how few periods the zone holds: squares of a Gaussian field's cosines vary as
+    χ² of one degree each, so that those of the band's variance add up to 2/3 of the sum of their own squares."""
+    variance, paper_sd = band_variance(spectrum, band, noise), paper.sd(band, spectrum.mean_l)
+    index = grain_index(variance, paper_sd, 0.0 if tooth is None else tooth.with_shading)
+    parts = spectrum.power(0.0) * spectrum.response(band)
+    sampling = float(np.sqrt(2 / 3 * np.vdot(parts, parts))) / (2 * max(index, _LEAST_TOLD))
+    shading = (_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd
+    return _InBand(index, float(np.sqrt(sampling**2 + shading**2 + _LEAST_TOLD**2)))
 
 
 _RING_EDGES = np.linspace(0, 6, 121)

@@ -17,7 +17,8 @@ class GrainAt:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Granulation:
-    """Figures of measurement.md 4; `index` and `mottle` in L*, `grain_mm` a full width at half height.
+    """Figures of measurement.md 4; `index`, `mottle` (0.1 to 0.4 cycles/mm) and `fine` (3 to 5) in L*, `grain_mm` a full width at half
+    height.
 
     `arms_length` is the unevenness in L* that an eye sees from 60 cm; `spectrum` (n, 3) frequency in cycles/mm and the SD in
     L* of each ring of it, of the wash and of the paper under it; `by_depth` the index elsewhere on the swatch."""
@@ -25,7 +26,9 @@ class Granulation:
     index: float
     grain_mm: float | None
     mottle: float | None
+    mottle_u: float | None
     fine: float | None
+    fine_u: float | None
     anisotropy: float
     anisotropy_deg: float | None
     brush_marks: bool
