@@ -52,7 +52,7 @@ def lit_card() -> LitCard:
     return LitCard(flat, folder / "flat.jpg", tuple(shots), {**card_truth(card), "glints": _glints(flat)})
 
 
-@lru_cache(maxsize=2)
+@lru_cache
 def measured_with(lamps: int) -> Measured:
     """The card measured with the first so many lamps."""
     card = lit_card()

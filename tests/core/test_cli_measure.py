@@ -9,7 +9,7 @@ from pathlib import Path
 from gelvet.cli.companions import Companions
 from gelvet.core.formats.capture_file import read_capture
 from gelvet.core.formats.card_layout import read_layout
-from tests import simulated
+from tests import command_line, simulated
 from tests.command_line import run
 
 
@@ -159,26 +159,28 @@ class Measure(unittest.TestCase):
         self.assertIn("cannot be written", errors)
 
 
+# What several tests measure, made once.
+_WITH_A_LAMP = ("--sheet", "A6", "--swatches", "1", "--camera", "daylight", "--lamps", "1", "--seed", "4")
+_IN_THREE_STATES = ("--sheet", "A5", "--swatches", "1", "--dpi", "150", "--also", "wet", "--also", "before_lifting", "--seed", "6")
+
+
 class OtherCaptures(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
 
     def test_a_photograph_with_a_low_lamp_is_measured_like_any_capture(self) -> None:
-        made = ("--sheet", "A6", "--swatches", "1", "--camera", "daylight", "--lamps", "1", "--seed", "4")
-        status, printed, _ = run("simulate", "--out", self.folder, *made)
-        self.assertEqual(status, 0)
+        capture = command_line.simulated(self.folder, *_WITH_A_LAMP)
         out = self.folder / "m.json"
-        status, _, errors = run("measure", printed.strip(), "--out", out)
+        status, _, errors = run("measure", capture, "--out", out)
         self.assertEqual(status, 0, errors)
         document = json.loads(out.read_text("utf-8"))
         self.assertLess(document["shots"][0]["registration_mm"], 0.1)
         self.assertIsNotNone(document["swatches"]["S1"]["masstone"]["lab"])
 
     def test_a_card_is_measured_with_shots_of_it_wet_and_before_lifting(self) -> None:
-        made = ("--sheet", "A5", "--swatches", "1", "--dpi", "150", "--also", "wet", "--also", "before_lifting", "--seed", "6")
-        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        capture = command_line.simulated(self.folder, *_IN_THREE_STATES)
         out = self.folder / "m.json"
-        run("measure", printed.strip(), "--out", out)
+        run("measure", capture, "--out", out)
         document = json.loads(out.read_text("utf-8"))
         self.assertEqual([s["state"] for s in document["shots"]], ["wet", "before_lifting"])
         swatch = document["swatches"]["S1"]
@@ -187,10 +189,10 @@ class OtherCaptures(unittest.TestCase):
         self.assertFalse(swatch["lifting"]["before"])
 
     def test_a_wet_and_a_dry_capture_given_together_tell_the_drying_shift(self) -> None:
-        made = ("--sheet", "A5", "--swatches", "1", "--dpi", "150", "--also", "wet", "--seed", "6")
-        _, printed, _ = run("simulate", "--out", self.folder, *made)
-        together = Path(printed.strip())
+        together = command_line.simulated(self.folder, *_IN_THREE_STATES)
         whole = json.loads(together.read_text())
+        whole["shots"] = [s for s in whole["shots"] if s.get("state") != "before_lifting"]
+        together.write_text(json.dumps(whole))
         for state in ("dry", "wet"):
             own = [{k: v for k, v in s.items() if k != "state"} for s in whole["shots"] if s.get("state", "dry") == state]
             (self.folder / f"{state}.capture.json").write_text(json.dumps(whole | {"state": state, "shots": own}))
@@ -278,12 +280,11 @@ class OtherCaptures(unittest.TestCase):
         self.assertIn("choose the matching layout", errors)
 
     def test_several_layouts_for_the_shots_of_one_card_are_refused_and_none_is_left_out(self) -> None:
-        made = ("--sheet", "A6", "--swatches", "1", "--camera", "daylight", "--lamps", "1", "--seed", "4")
-        _, printed, _ = run("simulate", "--out", self.folder, *made)
+        capture = command_line.simulated(self.folder, *_WITH_A_LAMP)
         layout = next(self.folder.glob("*.card.json"))
         other = self.folder / "other.card.json"
         other.write_text(layout.read_text("utf-8").replace(read_layout(layout).card_id, "OTHER-1"))
         out = self.folder / "m.json"
-        status, _, errors = run("measure", printed.strip(), "--layout", layout, other, "--out", out)
+        status, _, errors = run("measure", capture, "--layout", layout, other, "--out", out)
         self.assertEqual((status, errors.count("\n"), out.exists()), (2, 1, False))
         self.assertIn("give only the layout of that card", errors)

@@ -2,7 +2,6 @@
 
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +11,12 @@ from gelvet.core.capture.judging.clipped_light import ClippedLight, clipped_ligh
 from gelvet.core.capture.judging.gates import clipping_gate, exposure_gate
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.reading.picture import Picture
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
-from gelvet.core.simulate.files import take_photograph, write_image
-from tests.lamps import lit_card
+from gelvet.core.simulate.files import card_for_camera, take_photograph, write_image
+from gelvet.core.simulate.paint import paint_of_codes
 
 PIXELS_PER_MM = 4.0
 SIZE_MM = (100.0, 60.0)
@@ -59,8 +59,9 @@ class WhatIsClipped(unittest.TestCase):
 
 class ADarkPicture(unittest.TestCase):
     def gates(self, exposure: float) -> dict[str, dict[str, Any]]:
-        card = lit_card().flat.card
-        camera = replace(Camera(pixels_per_mm=20.0, tilt_deg=4.0, tone="linear"), exposure=exposure)
+        camera = Camera(pixels_per_mm=10.0, tilt_deg=4.0, tone="linear", exposure=exposure)
+        layout = build_card("DIM-1", "A6", [SwatchLabel("Any")], Design(tests=()))
+        card = card_for_camera(layout, {"S1": paint_of_codes("Any", ("PB29",), (1.0,))}, camera, 3)
         shot = take_photograph(card, camera, 5, "tiff-16")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "dark.tif"

@@ -16,11 +16,12 @@ from gelvet.core.capture.detail.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.pipeline import measure_image
-from gelvet.core.simulate.camera import Camera, develop, photograph, sixteen_bit
+from gelvet.core.simulate.camera import Camera, develop, photograph
 from gelvet.core.simulate.files import SimulatedCapture, card_for_camera, reference_of, simulate_scan, write_image
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import PaintedCard
-from gelvet.core.simulate.scanner import Scanner, sharpened
+from gelvet.core.simulate.scanner import Scanner
+from gelvet.core.simulate.sensor import sharpened, sixteen_bit
 
 LAYOUT = build_card("DETAIL-01", "A6", [SwatchLabel("Granulating blue")])
 BLUE = {"S1": paint_of_codes("Granulating blue", ("PB29",), (1.0,), masstone_amount=2.6)}

@@ -18,14 +18,16 @@ from PIL import Image as Pillow
 from gelvet.core.capture.judging.drift import drift
 from gelvet.core.capture.judging.gates import drift_gate
 from gelvet.site.bench.models import Card, Question, Session
+from gelvet.site.bench.services import create_session
 from gelvet.site.captures.models import Arrival, Capture, CaptureState, Original, Shot, Upload
 from gelvet.site.captures.parcels import MAXIMUM_FILES
 from gelvet.site.captures.watching import WatchedFolder
+from gelvet.site.library.models import Paint
 from gelvet.site.results.models import Measurement
 from gelvet.site.results.target_history import earlier_errors
 from tests import simulated
 from tests.site.interface import Asking
-from tests.site.scene import OwnDataFolder, session_with_simulated_card, work
+from tests.site.scene import OwnDataFolder, plan, session_with_simulated_card, work
 
 
 def picture(grey: int = 200) -> bytes:
@@ -256,13 +258,13 @@ class WithWorkers(OneCard, TransactionTestCase):
 
     def test_the_camera_takes_a_flat_shot_and_one_by_the_lamp(self) -> None:
         camera = {"device": "camera", "kind": "daylight", "tone": "camera"}
+        self.card = create_session(plan(sheet="A6", paints=[Paint.objects.earliest("pk").pk])).cards.get()
         self.assertEqual(self.use(camera).status_code, 201)
         capture = self.use(camera | {"lamp_azimuth_deg": 90, "lamp_elevation_deg": 20}).json()
         self.assertEqual((capture["source"], len(capture["shots"])), ("camera", 1))
-        Card.objects.filter(pk=self.card.pk).update(reference="")  # the devices bring their target's values along
         work()
         document = Capture.objects.get().measurements.get().document
-        self.assertEqual(document["calibration"]["tier"], "target")
+        self.assertEqual(document["calibration"]["tier"], "target")  # the devices bring their target's values along
         self.assertLess(document["shots"][0]["registration_mm"], 0.1)
         gates = {g["id"]: g["state"] for g in self.send("get", f"/api/captures/{capture['id']}").json()["gates"]}
         self.assertEqual(gates["registration"], "pass")

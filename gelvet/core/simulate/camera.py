@@ -8,13 +8,13 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.simulate.lamp import Lamp, lit_by
 from gelvet.core.simulate.painted_card import PaintedCard
-from gelvet.core.simulate.scanner import edge_filter, sharpened
+from gelvet.core.simulate.scanner import edge_filter
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, strips
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 CameraKind = Literal["daylight", "lamp-led"]
 CameraTone = Literal["linear", "srgb", "camera"]
 _TABLE = np.array([0.22, 0.21, 0.20])
-_STRIP_ROWS = 32
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,37 +98,35 @@ def photograph(card: PaintedCard, camera: Camera, seed: int, lamp: Lamp | None =
     soft = cv2.GaussianBlur(lit, (0, 0), camera.blur_px * fine)
     columns, rows = _card_places(card, camera)
     table = [float(v) for v in _TABLE]
-    frame = cv2.remap(soft, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table)
+    frame: Image = cv2.remap(soft, columns, rows, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table)
     for channel, larger in zip((0, 2), camera.fringes, strict=True):
         if larger:
             x, y = (_drawn_larger(places, larger) for places in (columns, rows))
             plane = np.ascontiguousarray(soft[..., channel])
             frame[..., channel] = cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=table[channel])
-    gain = (camera.exposure * np.array(camera.balance)).astype(np.float32)
-    frame = frame * gain * (1.0 if lamp else _room_light(card, camera, columns, rows))
-    sigma = camera.noise * np.sqrt(np.maximum(frame, 0.02))
-    return np.asarray(frame + sigma * rng.standard_normal(frame.shape, dtype=np.float32), dtype=np.float32)
+    frame *= (camera.exposure * np.array(camera.balance)).astype(np.float32)
+    if lamp is None:
+        frame *= _room_light(card, camera, columns, rows)
+    add_noise(frame, camera.noise, rng)
+    return np.asarray(frame)
 
 
 def develop(linear: Floats, camera: Camera) -> Floats:
     """Code values 0 to 1 of what the sensor caught: the camera's colours and its tone curve."""
+    code = encoded(linear, lambda light: _toned(light, camera))
+    return code if camera.tone == "linear" else sharpened(code, *camera.sharpening)
+
+
+def _toned(linear: Floats, camera: Camera) -> Floats:
     s = camera.saturation
     mixed = linear @ ((1 + s) * np.eye(3) - s / 3).astype(np.float32) if s else linear
     light = np.clip(mixed, 0, 1)
     if camera.tone == "linear":
         return light
-    encoded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.maximum(light, 1e-9) ** np.float32(1 / 2.4) - 0.055)
+    code = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.maximum(light, 1e-9) ** np.float32(1 / 2.4) - 0.055)
     if camera.tone == "camera":
-        encoded = (1 - camera.contrast) * encoded + camera.contrast * encoded * encoded * (3 - 2 * encoded)
-    return sharpened(encoded, *camera.sharpening)
-
-
-def sixteen_bit(code: Floats) -> Image:
-    return (np.clip(code, 0, 1) * 65535 + 0.5).astype(np.uint16)
-
-
-def eight_bit(code: Floats) -> Image:
-    return (np.clip(code, 0, 1) * 255 + 0.5).astype(np.uint8)
+        code = (1 - camera.contrast) * code + camera.contrast * code * code * (3 - 2 * code)
+    return np.asarray(code)
 
 
 def _softly_lit(card: PaintedCard, rng: np.random.Generator) -> Floats:
@@ -168,8 +166,8 @@ def _card_places(card: PaintedCard, camera: Camera) -> tuple[Floats, Floats]:
     across = (np.arange(width) - centre[0]) / corner
     back = np.linalg.inv(_pose(camera))
     columns, rows = (np.empty((height, width), dtype=np.float32) for _ in range(2))
-    for top in range(0, height, _STRIP_ROWS):  # which stay in the processor's cache
-        down = (np.arange(top, min(top + _STRIP_ROWS, height)) - centre[1])[:, None] / corner
+    for strip in strips(height):
+        down = (np.arange(strip.start, strip.stop) - centre[1])[:, None] / corner
         radius2, ideal = across**2 + down**2, 1.0
         for _ in range(8):  # the lens moves a point at radius r to r (1 + k r²); this is the share by which it must go back
             ideal = 1 / (1 + camera.distortion * radius2 * ideal**2)
@@ -177,17 +175,23 @@ def _card_places(card: PaintedCard, camera: Camera) -> tuple[Floats, Floats]:
         depth = back[2, 0] * x_mm + back[2, 1] * y_mm + back[2, 2]
         for axis, places in ((0, columns), (1, rows)):
             card_mm = (back[axis, 0] * x_mm + back[axis, 1] * y_mm + back[axis, 2]) / depth + card.layout.size_mm[axis] / 2
-            places[top : top + _STRIP_ROWS] = card_mm * card.pixels_per_mm - 0.5
+            places[strip] = card_mm * card.pixels_per_mm - 0.5
     return columns, rows
 
 
 def _drawn_larger(places: Floats, larger: float) -> Floats:
-    """A map (h, w) float32 of a picture drawn larger about its centre by this share; the map itself is nearly straight."""
+    """A map (h, w) float32 of a picture drawn larger about its centre by this share, all but its outermost pixels; the map itself is
+    nearly straight."""
     height, width = places.shape
-    x = (np.arange(width, dtype=np.float32) - (width - 1) / 2)[None]
-    y = (np.arange(height, dtype=np.float32) - (height - 1) / 2)[:, None]
-    down, across = np.gradient(places)
-    return np.asarray(places - np.float32(larger) * (across * x + down * y), dtype=np.float32)
+    # Differences are taken over two pixels.
+    x, y = (np.float32(larger / 2) * (np.arange(1, n - 1, dtype=np.float32) - (n - 1) / 2) for n in (width, height))
+    drawn = places.copy()
+    for rows in strips(height):
+        drawn[rows, 1:-1] -= (places[rows, 2:] - places[rows, :-2]) * x
+    for rows in strips(height - 2):
+        first, last = rows.start, rows.stop
+        drawn[first + 1 : last + 1] -= (places[first + 2 : last + 2] - places[first:last]) * y[rows, None]
+    return np.asarray(drawn)
 
 
 def _room_light(card: PaintedCard, camera: Camera, columns: Floats, rows: Floats) -> Floats:

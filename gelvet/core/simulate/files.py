@@ -12,12 +12,13 @@ from gelvet.core.card.layout import Layout
 from gelvet.core.colour.spectra import reflectance_to_xyz
 from gelvet.core.formats.card_layout import layout_to_document
 from gelvet.core.formats.cgats import ReferenceTarget, write_reference
-from gelvet.core.simulate.camera import Camera, camera_weights, develop, eight_bit, photograph, sixteen_bit
+from gelvet.core.simulate.camera import Camera, camera_weights, develop, photograph
 from gelvet.core.simulate.faults import Fault
 from gelvet.core.simulate.lamp import Lamp
 from gelvet.core.simulate.paint import SimulatedPaint
 from gelvet.core.simulate.painted_card import PaintedCard, State, paint_card
 from gelvet.core.simulate.scanner import Scanner, device_weights, scan
+from gelvet.core.simulate.sensor import eight_bit, sixteen_bit
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, TargetKind
 from gelvet.core.simulate.spoiling import spoil_card
 from gelvet.core.simulate.truth import card_truth

@@ -8,6 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.simulate.flakes import light_up
 from gelvet.core.simulate.painted_card import PaintedCard
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, sixteen_bit
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 # Sine of the turn from which on a card lies across the glass.
@@ -99,20 +100,9 @@ def scan(card: PaintedCard, scanner: Scanner, seed: int) -> Image:
                 plane, later, size, flags=inverse_linear, borderMode=cv2.BORDER_CONSTANT, borderValue=lid[channel]
             )
     page *= scanner.exposure * _illumination((size[1], size[0]), scanner, rng)
-    sigma = scanner.noise * np.sqrt(np.maximum(page, 0.02))
-    page += sigma * rng.standard_normal(page.shape, dtype=np.float32)
-    code = sharpened(encode_tone(np.clip(page, 0, 1), scanner.tone), *scanner.sharpening)
-    return (np.clip(code, 0, 1) * 65535 + 0.5).astype(np.uint16)
-
-
-def sharpened(code: Floats, amount: float, blur_px: float) -> Floats:
-    """Stored values (h, w, 3) with `amount` times the difference to their blur added; may leave 0 to 1."""
-    import cv2
-
-    if not amount:
-        return code
-    plain = np.asarray(code, dtype=np.float32)
-    return np.asarray(plain + amount * (plain - cv2.GaussianBlur(plain, (0, 0), blur_px)))
+    add_noise(page, scanner.noise, rng)
+    code = encoded(page, lambda light: encode_tone(np.clip(light, 0, 1), scanner.tone))
+    return sixteen_bit(sharpened(code, *scanner.sharpening))
 
 
 def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Floats:

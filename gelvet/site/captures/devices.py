@@ -142,8 +142,9 @@ def bench_target(document: dict[str, Any]) -> str:
 
 def preview(card: Card, device: DeviceSettings) -> Image:
     """What the device sees, small (h, w, 3) uint8: as a person looks through it before the shot."""
-    from gelvet.core.simulate.camera import develop, eight_bit, photograph
+    from gelvet.core.simulate.camera import develop, photograph
     from gelvet.core.simulate.scanner import scan
+    from gelvet.core.simulate.sensor import eight_bit
 
     painted = spoil_card(
         _small_card(card.pk, card.revision, device.kind, _target(device), device.paint_state), cast(Fault | None, device.fault), 1
