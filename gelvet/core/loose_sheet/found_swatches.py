@@ -7,6 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image, Mask
 from gelvet.core.card.layout import Axis, Rect
 from gelvet.core.loose_sheet.paint_depth import SheetDepth
+from gelvet.core.loose_sheet.touching import touching
 
 # Paint is what stands out of the paper's own unevenness, and by this much at least: the palest of washes.
 _PALEST, _NOISES = 0.03, 5.0
@@ -22,6 +23,8 @@ _PRINT_PALEST, _PRINT_DARKEST = 0.12, 0.8
 # Two paints side by side: lines through this much on either side, an edge's width left out, miss each other by so
 # much, and by such a share of the deeper.
 _STEP_REACH_MM, _STEP_GAP_MM, _STEP_DEPTH, _STEP_SHARE, _STEP_SCATTERS = 4.0, 0.5, 0.07, 0.3, 5.0
+# The step is seen in each of so many bands, between what lies this far to both sides, with such a share of its size.
+_STEP_BANDS, _STEP_BESIDE_MM, _STEP_SEEN = 5, 1.5, 0.6
 _GRADIENT_SLIMNESS, _GRADIENT_RATIO, _GRADIENT_ORDER = 1.4, 1.8, 0.85
 _COARSE = 72
 _MOST_RECTANGLES, _NEARLY_AS_LARGE = 12, 0.3
@@ -41,23 +44,38 @@ def find_swatches(sheet: SheetDepth) -> list[FoundSwatch]:
     """What is painted on the sheet, in reading order."""
     import cv2
 
-    scale = sheet.pixels_per_mm
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(_painted(sheet), connectivity=4)
-    found = []
+    wide = _painted(sheet)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(_drawn_together(sheet, wide), connectivity=4)
+    apart, found = touching(sheet), []
     for number in range(1, count):
         x, y, width, height, area = (int(v) for v in stats[number])
-        if min(width, height) < _SMALLEST_MM * scale or area < (_SMALLEST_MM * scale) ** 2:
+        if not _large(width, height, area, sheet.pixels_per_mm) or _lies_along_an_edge(np.asarray(labels == number)):
             continue
-        if _lies_along_an_edge(np.asarray(labels == number)):
-            continue
-        mask = _without_holes(np.asarray(labels[y : y + height, x : x + width] == number))
-        for left, top, right, bottom in _rectangles(mask, _SMALLEST_MM * scale):
-            found += _swatches_in(sheet, (x + left, y + top, x + right, y + bottom))
+        box = (x, y, x + width, y + height)
+        own = wide[y : y + height, x : x + width]
+        painted = np.asarray(labels[y : y + height, x : x + width] == number)
+        for part in apart.parted(painted, painted & ~own, box):
+            found += _swatches_on(sheet, np.asarray(_drawn_together(sheet, own & part) & part, dtype=bool), (x, y))
     return _in_reading_order(found)
 
 
-def _painted(sheet: SheetDepth) -> Image:
-    """Where paint lies (h, w) uint8: writing taken away, grains and hollows drawn together."""
+def _large(width: int, height: int, area: int, scale: float) -> bool:
+    return min(width, height) >= _SMALLEST_MM * scale and area >= (_SMALLEST_MM * scale) ** 2
+
+
+def _swatches_on(sheet: SheetDepth, part: Mask, corner: tuple[int, int]) -> list[FoundSwatch]:
+    """What the rectangles inside one painted `part` (h, w) hold, whose top left is at `corner` (x, y) of the sheet."""
+    rows, columns = (np.flatnonzero(part.any(axis=axis)) for axis in (1, 0))
+    if not _large(len(columns), len(rows), int(np.count_nonzero(part)), sheet.pixels_per_mm):
+        return []
+    x, y = corner[0] + int(columns[0]), corner[1] + int(rows[0])
+    mask = _without_holes(part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1])
+    boxes = _rectangles(mask, _SMALLEST_MM * sheet.pixels_per_mm)
+    return [s for left, top, right, bottom in boxes for s in _swatches_in(sheet, (x + left, y + top, x + right, y + bottom))]
+
+
+def _painted(sheet: SheetDepth) -> Mask:
+    """Where paint lies (h, w), writing taken away."""
     import cv2
 
     scale = sheet.pixels_per_mm
@@ -66,8 +84,14 @@ def _painted(sheet: SheetDepth) -> Image:
     written = np.asarray(cv2.dilate(strokes, _disc(2 * _STROKE_RIM_MM * scale))) > 0
     smooth = cv2.GaussianBlur(np.where(written, np.minimum(opened, sheet.depth), sheet.depth), (0, 0), _SMOOTH_MM * scale)
     painted = np.asarray((smooth > max(_PALEST, _NOISES * sheet.noise)) & sheet.shown, dtype=np.uint8)
-    wide = cv2.morphologyEx(painted, cv2.MORPH_OPEN, _disc(_NARROW_MM * scale))
-    return np.asarray(cv2.morphologyEx(wide, cv2.MORPH_CLOSE, _disc(_GAP_MM * scale)))
+    return np.asarray(cv2.morphologyEx(painted, cv2.MORPH_OPEN, _disc(_NARROW_MM * scale)) > 0)
+
+
+def _drawn_together(sheet: SheetDepth, painted: Mask) -> Image:
+    """`painted` (h, w) uint8 with its hollows between grains."""
+    import cv2
+
+    return np.asarray(cv2.morphologyEx(painted.astype(np.uint8), cv2.MORPH_CLOSE, _disc(_GAP_MM * sheet.pixels_per_mm)))
 
 
 def _without_holes(mask: Mask) -> Mask:
@@ -79,15 +103,17 @@ def _without_holes(mask: Mask) -> Mask:
 
 
 def _swatches_in(sheet: SheetDepth, box: Box) -> list[FoundSwatch]:
-    """The swatches that share one painted rectangle (left, top, right, bottom in samples): divided where its colour steps."""
+    """The swatches of a painted rectangle (left, top, right, bottom in samples), less their rims: divided where its colour steps; what
+    is too small, or print, is none."""
     left, top, right, bottom = box
     scale = sheet.pixels_per_mm
     if min(right - left, bottom - top) < _SMALLEST_MM * scale:
         return []
     part = sheet.density[top:bottom, left:right]
     lengthwise = right - left >= bottom - top
-    at = step_along(np.median(part, axis=0 if lengthwise else 1), scale)
-    if at is not None:
+    along = part if lengthwise else part.swapaxes(0, 1)
+    at = step_along(np.median(along, axis=0), scale)
+    if at is not None and _runs_across(along, at, scale):
         first, second = ((left, top, left + at, bottom), (left + at, top, right, bottom))
         if not lengthwise:
             first, second = ((left, top, right, top + at), (left, top + at, right, bottom))
@@ -112,6 +138,16 @@ def step_along(profile: Floats, scale: float) -> int | None:
         if jump > max(_STEP_DEPTH, _STEP_SHARE * level, _STEP_SCATTERS * max(before.scatter, after.scatter), best):
             best, place = jump, at
     return place
+
+
+def _runs_across(along: Floats, at: int, scale: float) -> bool:
+    """Whether the step at column `at` of densities (breadth, length, 3) is seen in every part of the breadth; grain's is not."""
+    gap, beside = round(_STEP_GAP_MM * scale), round(_STEP_BESIDE_MM * scale)
+    before, after = along[:, max(0, at - beside) : at - gap], along[:, at + gap : at + beside]
+    jump = np.median(after, axis=(0, 1)) - np.median(before, axis=(0, 1))
+    channel = int(np.argmax(np.abs(jump)))
+    bands = zip(*(np.array_split(side[..., channel], _STEP_BANDS) for side in (before, after)), strict=True)
+    return all((np.median(there) - np.median(here)) / jump[channel] > _STEP_SEEN for here, there in bands)
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,8 +224,8 @@ def largest_rectangle(mask: Mask) -> Box | None:
         columns = np.ones(width, dtype=bool)
         for bottom in range(top + 1, height + 1):
             columns &= full[bottom - 1]
-            if not columns.any():
-                break
+            if np.count_nonzero(columns) * (height - top) <= best:
+                break  # not even as far down as the mask goes
             start, length = _longest_run(columns)
             if length * (bottom - top) > best:
                 best, place = length * (bottom - top), (start, top, start + length, bottom)
@@ -209,8 +245,6 @@ def _longest_run(row: Mask) -> tuple[int, int]:
 
 def _gradient_axis(depth: Floats) -> Axis | None:
     """The way along which a long place pales steadily from masstone to wash; None where it is even."""
-    from scipy.stats import spearmanr
-
     lengthwise = depth.shape[1] >= depth.shape[0]
     length, breadth = (depth.shape[1], depth.shape[0]) if lengthwise else depth.shape
     if length < _GRADIENT_SLIMNESS * breadth or length < 12:
@@ -218,7 +252,8 @@ def _gradient_axis(depth: Floats) -> Axis | None:
     profile = np.median(depth, axis=0 if lengthwise else 1)
     part = max(1, length // 8)
     ends = float(np.median(profile[:part])), float(np.median(profile[-part:]))
-    order = float(spearmanr(np.arange(length), profile).statistic)
+    ranks = np.argsort(np.argsort(profile))
+    order = float(np.corrcoef(np.arange(length), ranks)[0, 1])  # Spearman's
     if max(ends) < _GRADIENT_RATIO * max(min(ends), 0.01) or abs(order) < _GRADIENT_ORDER:
         return None
     if lengthwise:

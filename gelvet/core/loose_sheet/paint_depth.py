@@ -17,8 +17,13 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 # Swatches are some millimetres large: six samples to the millimetre show their edges.
 _PIXELS_PER_MM, _MOST_SAMPLES = 6.0, 2000.0
 _DARKEST = 1e-3
-# Paper is the lightest thing that covers this share of a sheet or more.
-_PAPER_SHARE = 0.08
+# Depths below this may be bare paper; they are counted by such steps.
+_NEARLY_BARE, _STEP = 0.06, 0.004
+# Paper is the lightest thing that covers this share of a sheet or more, and this much of what any wash covers.
+_PAPER_SHARE, _BESIDE_WASHES = 0.08, 0.5
+_LIGHTEST_SHARE, _LEVEL_STEP = 0.02, 0.04
+# Cells this near the level begin the fit of the light, on logarithms; those this near the fit are paper, for as many rounds.
+_NEAR_LEVEL, _NEAR_FIT, _ROUNDS = 0.12, 0.05, 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,9 +61,15 @@ def sheet_depth(picture: Picture, geometry: Geometry) -> SheetDepth:
     light = _paper_light(linear, size, scale)
     density = np.log10(light / linear).astype(np.float32)
     depth = density.max(axis=-1)
-    near = depth[np.abs(depth) < 0.06]
-    noise = SPREAD_OF_MEDIAN * float(np.median(np.abs(near - np.median(near)))) if near.size else 0.01
-    return SheetDepth(density, shown, scale, noise)
+    return SheetDepth(density, shown, scale, _noise(depth[shown & (np.abs(depth) < _NEARLY_BARE)]))
+
+
+def _noise(near: Floats) -> float:
+    """SD of bare paper, from depths (n,) near 0: on the lighter side of what most have lie no pale washes."""
+    if near.size == 0:
+        return 0.01
+    lighter = near[near < (usual := _crowded(near, _STEP))]
+    return SPREAD_OF_MEDIAN * float(np.median(usual - lighter)) if lighter.size else 0.01
 
 
 def _paper_light(linear: Floats, size_mm: tuple[float, float], scale: float) -> Floats:
@@ -69,20 +80,27 @@ def _paper_light(linear: Floats, size_mm: tuple[float, float], scale: float) -> 
     medians = np.median(cells.transpose(0, 2, 1, 3, 4).reshape(rows, columns, side * side, 3), axis=2).reshape(-1, 3)
     y, x = np.mgrid[:rows, :columns]
     corners = np.column_stack([x.ravel(), y.ravel()]) * (side / scale)
-    brightness = np.log(medians[:, 1])
-    # The lightest thing of any extent: the level that most cells near the top share.
-    level = _crowded(brightness[brightness >= np.quantile(brightness, 1 - _PAPER_SHARE) - 0.7])
-    sure = np.abs(brightness - level) < 0.12
-    field = fit_flat_field(PaperCells(corners, sure), medians, size_mm)
+    logs = np.log(medians)
+    # Whatever is laid on paper darkens one of its channels at least.
+    brightness = np.min(logs - np.quantile(logs, 1 - _LIGHTEST_SHARE, axis=0), axis=1)
+    near = brightness[brightness >= np.quantile(brightness, 1 - _PAPER_SHARE) - 0.7]
+    level = _crowded(near, _LEVEL_STEP, _BESIDE_WASHES)
+    paper = np.abs(brightness - level) < _NEAR_LEVEL
+    for _ in range(_ROUNDS):
+        field = fit_flat_field(PaperCells(corners[paper], paper[paper]), medians[paper], size_mm)
+        own = medians / field.at(*(corners.T + CELL_MM / 2))
+        colour = np.median(own[paper], axis=0)
+        fits = np.abs(np.log(own / colour)).max(axis=1) < _NEAR_FIT
+        paper = fits if fits.any() else paper
     y_mm, x_mm = ((np.arange(n) + 0.5) / scale for n in linear.shape[:2])
     shape = field.at(x_mm[None, :], y_mm[:, None])
-    own = medians[sure] / field.at(*(corners[sure].T + CELL_MM / 2))
-    return np.asarray(shape * np.median(own, axis=0))
+    return np.asarray(shape * colour)
 
 
-def _crowded(values: Floats) -> float:
-    """Where values (n,) lie closest together."""
-    counts, edges = np.histogram(values, bins=max(8, int(np.ptp(values) / 0.04)))
+def _crowded(values: Floats, step: float, least: float = 1.0) -> float:
+    """The highest place where values (n,) lie close together, by steps of this size: at least `least` as close as anywhere."""
+    counts, edges = np.histogram(values, bins=max(8, int(np.ptp(values) / step)))
     smooth = np.convolve(counts, [1, 2, 1], mode="same")
-    peak = int(np.argmax(smooth))
+    below, above = np.pad(smooth, (1, 0))[:-1], np.pad(smooth, (0, 1))[1:]
+    peak = int(np.flatnonzero((smooth >= least * smooth.max()) & (smooth >= below) & (smooth >= above))[-1])
     return float((edges[peak] + edges[peak + 1]) / 2)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.placing.corners import place_by_corners, whole_image
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Placement, Rect, Scale, Swatch, Zone
@@ -17,7 +17,10 @@ from gelvet.core.loose_sheet.sheet_corners import find_corners
 ASSUMED_LONG_SIDE_MM = 210.0
 # Scanners state 150 to 2400 dots an inch; other figures are what programs write when they know nothing.
 _SCANNER_DPI = (150.0, 2400.0)
-_PAPER_MM, _CLEAR_MM = 8.0, 1.5
+# Squares of paper: their sides, larger ones first, how clear of paint they lie, and how far their depth may be from 0, in SDs of
+# paper too; what is as pale as the second may be a wash.
+_PAPERS_MM, _CLEAR_MM = (8.0, 5.0), 1.5
+_BARE = ((0.015, 3.0), (0.03, 4.0))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +52,7 @@ NOTHING_GIVEN = Given()
 def blank_layout(picture: Picture, card_id: str, given: Given = NOTHING_GIVEN) -> Layout:
     """A sheet on which nothing was found: a zone of paper in its middle, for a person to move and add to."""
     placement, (width, height) = place_sheet(picture, given)
-    side = min(_PAPER_MM, width / 4, height / 4)
+    side = min(_PAPERS_MM[0], width / 4, height / 4)
     middle = Rect(width / 2 - side / 2, height / 2 - side / 2, side, side)
     zones = (Zone(id="paper.1", kind="paper", rect=middle),)
     return Layout(card_id=card_id, size_mm=(width, height), tags=(), patches=(), zones=zones, swatches=(), placement=placement)
@@ -104,13 +107,23 @@ def _bare_paper(sheet: SheetDepth, painted: list[Rect]) -> list[Rect]:
     """Squares of paper, one near each swatch where there is room, none of them twice."""
     import cv2
 
-    scale = sheet.pixels_per_mm
-    side = max(3, round(_PAPER_MM * scale))
-    smooth = cv2.GaussianBlur(sheet.depth, (0, 0), 0.25 * scale)
-    bare = ((np.abs(smooth) < max(0.03, 4 * sheet.noise)) & sheet.shown).astype(np.float32)
-    clear = side + round(2 * _CLEAR_MM * scale)
+    smooth = np.abs(cv2.GaussianBlur(sheet.depth, (0, 0), 0.25 * sheet.pixels_per_mm))
+    for least, noises in _BARE:
+        bare = (smooth < max(least, noises * sheet.noise)) & sheet.shown
+        for side_mm in _PAPERS_MM:
+            chosen = _squares(bare, side_mm, sheet.pixels_per_mm, painted)
+            if chosen:
+                return chosen
+    return []
+
+
+def _squares(bare: Mask, side_mm: float, scale: float, painted: list[Rect]) -> list[Rect]:
+    """The squares of `bare` (h, w) that lie nearest the swatches."""
+    import cv2
+
+    clear = max(3, round(side_mm * scale)) + round(2 * _CLEAR_MM * scale)
     # Samples around which a whole square, and a margin, is bare.
-    room = cv2.erode(bare, np.ones((clear, clear), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
+    room = cv2.erode(bare.astype(np.uint8), np.ones((clear, clear), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
     step = max(1, round(0.5 * scale))
     rows, columns = (place * step for place in np.nonzero(room[::step, ::step]))
     chosen: list[Rect] = []
@@ -119,7 +132,7 @@ def _bare_paper(sheet: SheetDepth, painted: list[Rect]) -> list[Rect]:
     centres = np.column_stack([columns, rows]) / scale
     for rect in painted:
         x, y = centres[int(np.argmin(_distance(centres, rect)))]
-        square = Rect(float(x) - _PAPER_MM / 2, float(y) - _PAPER_MM / 2, _PAPER_MM, _PAPER_MM)
+        square = Rect(float(x) - side_mm / 2, float(y) - side_mm / 2, side_mm, side_mm)
         if not any(square.intersects(other) for other in chosen):
             chosen.append(square)
     return chosen
