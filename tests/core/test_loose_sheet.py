@@ -18,9 +18,10 @@ from gelvet.core.card.layout import Layout, Placement, Rect
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.errors import LayoutError, NothingMeasurable
 from gelvet.core.formats.card_layout import layout_from_document, layout_to_document
-from gelvet.core.loose_sheet.found_swatches import largest_rectangle, step_along
+from gelvet.core.loose_sheet.found_swatches import largest_rectangle
 from gelvet.core.loose_sheet.propose import Given, place_sheet, propose_layout
 from gelvet.core.loose_sheet.sheet_corners import find_corners
+from gelvet.core.loose_sheet.step_along import step_along
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.unprinted import unprinted
 from tests import simulated
@@ -213,12 +214,18 @@ def _png_with_profile(pixels: Image, profile: bytes) -> bytes:
 class Pieces(unittest.TestCase):
     def test_a_step_between_two_paints_is_found_where_it_is_and_a_gradient_has_none(self) -> None:
         rng = np.random.default_rng(1)
-        noise = rng.normal(0, 0.004, (120, 3))
+        noise = rng.normal(0, 0.02, (60, 120, 3))
         flat = np.concatenate([np.full((50, 3), 0.6), np.full((70, 3), 0.2)]) + noise
         at = step_along(flat, 6.0)
         assert at is not None
         self.assertLessEqual(abs(at - 50), 3)
         self.assertIsNone(step_along(np.linspace(0.9, 0.1, 120)[:, None] * [1, 0.7, 0.2] + noise, 6.0))
+
+    def test_a_blot_on_half_the_breadth_is_no_step(self) -> None:
+        """A clump of strong grain in a narrow swatch cut it in two."""
+        density = np.full((30, 120, 3), 0.3) + np.random.default_rng(2).normal(0, 0.02, (30, 120, 3))
+        density[:18, 48:] += 0.3
+        self.assertIsNone(step_along(density, 6.0))
 
     def test_the_largest_rectangle_lies_inside(self) -> None:
         mask = np.zeros((60, 90), np.uint8)

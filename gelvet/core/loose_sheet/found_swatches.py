@@ -7,6 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image, Mask
 from gelvet.core.card.layout import Axis, Rect
 from gelvet.core.loose_sheet.paint_depth import SheetDepth
+from gelvet.core.loose_sheet.step_along import step_along
 from gelvet.core.loose_sheet.touching import touching
 
 # Paint is what stands out of the paper's own unevenness, and by this much at least: the palest of washes.
@@ -20,11 +21,6 @@ _ALONG_EDGE = 0.5
 _RIM_MM = 0.7
 # Print turns from paper to ink within a stroke's width; no paint grains that much.
 _PRINT_PALEST, _PRINT_DARKEST = 0.12, 0.8
-# Two paints side by side: lines through this much on either side, an edge's width left out, miss each other by so
-# much, and by such a share of the deeper.
-_STEP_REACH_MM, _STEP_GAP_MM, _STEP_DEPTH, _STEP_SHARE, _STEP_SCATTERS = 4.0, 0.5, 0.07, 0.3, 5.0
-# The step is seen in each of so many bands, between what lies this far to both sides, with such a share of its size.
-_STEP_BANDS, _STEP_BESIDE_MM, _STEP_SEEN = 5, 1.5, 0.6
 _GRADIENT_SLIMNESS, _GRADIENT_RATIO, _GRADIENT_ORDER = 1.4, 1.8, 0.85
 _COARSE = 72
 _MOST_RECTANGLES, _NEARLY_AS_LARGE = 12, 0.3
@@ -111,9 +107,8 @@ def _swatches_in(sheet: SheetDepth, box: Box) -> list[FoundSwatch]:
         return []
     part = sheet.density[top:bottom, left:right]
     lengthwise = right - left >= bottom - top
-    along = part if lengthwise else part.swapaxes(0, 1)
-    at = step_along(np.median(along, axis=0), scale)
-    if at is not None and _runs_across(along, at, scale):
+    at = step_along(part if lengthwise else part.swapaxes(0, 1), scale)
+    if at is not None:
         first, second = ((left, top, left + at, bottom), (left + at, top, right, bottom))
         if not lengthwise:
             first, second = ((left, top, right, top + at), (left, top + at, right, bottom))
@@ -123,51 +118,6 @@ def _swatches_in(sheet: SheetDepth, box: Box) -> list[FoundSwatch]:
     if min(rect.width, rect.height) < _SMALLEST_MM - 2 * _RIM_MM or _is_print(depth, scale):
         return []
     return [FoundSwatch(rect, float(np.median(depth)), _gradient_axis(depth))]
-
-
-def step_along(profile: Floats, scale: float) -> int | None:
-    """Where a profile of density (n, 3) steps from one paint to another: the place at which the straight lines through
-    the stretches before and after miss each other most; None where they meet. `scale` is in samples per mm."""
-    reach, gap, least = round(_STEP_REACH_MM * scale), round(_STEP_GAP_MM * scale), round(_SMALLEST_MM * scale)
-    best, place = 0.0, None
-    for at in range(least, len(profile) - least, max(1, gap // 2)):
-        before, after = _line(profile[max(0, at - reach) : at - gap]), _line(profile[at + gap : at + reach][::-1])
-        here, there = before.ahead(gap), after.ahead(gap)
-        jump = float(np.abs(here - there).max())
-        level = float(max(here.max(), there.max()))
-        if jump > max(_STEP_DEPTH, _STEP_SHARE * level, _STEP_SCATTERS * max(before.scatter, after.scatter), best):
-            best, place = jump, at
-    return place
-
-
-def _runs_across(along: Floats, at: int, scale: float) -> bool:
-    """Whether the step at column `at` of densities (breadth, length, 3) is seen in every part of the breadth; grain's is not."""
-    gap, beside = round(_STEP_GAP_MM * scale), round(_STEP_BESIDE_MM * scale)
-    before, after = along[:, max(0, at - beside) : at - gap], along[:, at + gap : at + beside]
-    jump = np.median(after, axis=(0, 1)) - np.median(before, axis=(0, 1))
-    channel = int(np.argmax(np.abs(jump)))
-    bands = zip(*(np.array_split(side[..., channel], _STEP_BANDS) for side in (before, after)), strict=True)
-    return all((np.median(there) - np.median(here)) / jump[channel] > _STEP_SEEN for here, there in bands)
-
-
-@dataclass(frozen=True, slots=True)
-class _Line:
-    """The straight line through a stretch of profile: its end (3,), its slope (3,) and how far the stretch strays from it."""
-
-    end: Floats
-    slope: Floats
-    scatter: float
-
-    def ahead(self, samples: int) -> Floats:
-        return np.asarray(self.end + self.slope * samples)
-
-
-def _line(stretch: Floats) -> _Line:
-    x = np.arange(len(stretch)) - (len(stretch) - 1) / 2
-    slope = x @ stretch / max(float(x @ x), 1.0)
-    level = stretch.mean(axis=0)
-    scatter = float((stretch - level - x[:, None] * slope).std(axis=0).max())
-    return _Line(level + slope * x[-1], slope, scatter)
 
 
 def _is_print(depth: Floats, scale: float) -> bool:
