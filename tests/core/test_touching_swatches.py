@@ -75,6 +75,17 @@ class Parted(unittest.TestCase):
             self.assertLess(abs(swatch.rect.centre[0] - (18 + number % 3 * 26.5)), 1.0)
             self.assertGreater(swatch.rect.width * swatch.rect.height, 0.75 * 26 * 17.6)
 
+    def test_a_line_of_bare_paper_parts_one_colour(self) -> None:
+        """A quarter of a millimetre passed for paint, and a masstone and the stroke beside it were one."""
+        for level in (RED, 0.15 * RED):
+            density = bare()
+            density[area(10, 10, 30, 26)] = level
+            density[area(40.33, 10, 30, 26)] = level
+            found = find_swatches(sheet(density))
+            self.assertEqual(len(found), 2)
+            self.assertLess(found[0].rect.right, 40.0)
+            self.assertGreater(found[1].rect.x, 40.3)
+
     def test_coarse_grain_a_bloom_and_a_paling_stroke_are_one(self) -> None:
         import cv2
 

@@ -17,16 +17,21 @@ _GAP_LENGTH_MM = 5.0
 # share of the deeper side; and so do the means so far to both sides of all of it, which those of grain and of blooms do not.
 _CALM_MM, _ACROSS_MM, _BESIDE_MM = 2.4, 1.2, 1.5
 _STEP, _STEP_SHARE = 0.06, 0.25
+# A line of bare paper, narrower than this, is lighter than what lies on both sides by so much, and by such a share, in the mean over
+# some of its length; it runs on for as long as this. Hollows between grains do not.
+_LINE_MM, _LINE_DEPTH, _LINE_SHARE, _LINE_MEAN_MM, _LINE_LENGTH_MM = 1.2, 0.05, 0.3, 5.0, 7.0
 # Densities up to this are told from each other.
 _DEEPEST = 2.0
 
 
 @dataclass(frozen=True, slots=True)
 class Touching:
-    """What parts the swatches of one sheet: `calm` density (h, w, 3) in 256 steps without its grain, and where it `steps` (h, w)."""
+    """What parts the swatches of one sheet: `calm` density (h, w, 3) in 256 steps without its grain, where it `steps` (h, w), and where
+    `lines` of bare paper run (h, w)."""
 
     calm: Image
     steps: Mask
+    lines: Mask
     pixels_per_mm: float
 
     def parted(self, painted: Mask, filled: Mask, box: tuple[int, int, int, int]) -> list[Mask]:
@@ -35,13 +40,14 @@ class Touching:
         import cv2
 
         place = np.s_[box[1] : box[3], box[0] : box[2]]
-        solid = painted & ~_long(filled, _GAP_LENGTH_MM * self.pixels_per_mm)
+        solid = painted & ~_long(filled, _GAP_LENGTH_MM * self.pixels_per_mm) & ~self.lines[place]
         cores = _cores(_depth_inside(solid & ~self.steps[place]), self.pixels_per_mm)
         count = int(cores.max())
         if count < 2:
             return [painted]
         calm = np.ascontiguousarray(self.calm[place])
-        flooded = np.asarray(cv2.watershed(calm, np.where(painted, cores, count + 1).astype(np.int32)))
+        barred = np.where(self.lines[place][..., None], np.uint8(255), calm)
+        flooded = np.asarray(cv2.watershed(barred, np.where(painted, cores, count + 1).astype(np.int32)))
         nearest = _spread(np.where((flooded > 0) & (flooded <= count), flooded, 0))
         parts = [np.asarray((nearest == number) & painted) for number in range(1, count + 1)]
         while (pair := self._one_swatch(calm, parts, solid)) is not None:
@@ -56,7 +62,8 @@ class Touching:
 
         reach = max(2, round(_BESIDE_MM * self.pixels_per_mm))
         disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-        near, next_to = ([np.asarray(cv2.dilate(p.astype(np.uint8), k) > 0) for p in parts] for k in (disc, np.ones((3, 3), np.uint8)))
+        near = [np.asarray(cv2.dilate(p.astype(np.uint8), disc) > 0) for p in parts]
+        next_to = [np.asarray(cv2.dilate((p & solid).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) for p in parts]
         for first, second in combinations(range(len(parts)), 2):
             contact = np.count_nonzero(next_to[first] & parts[second] & solid)
             narrower = 2 * min(float(_depth_inside(parts[n]).max()) for n in (first, second)) if contact else 0.0
@@ -72,7 +79,7 @@ class Touching:
 def touching(sheet: SheetDepth) -> Touching:
     """What tells the swatches of `sheet` apart."""
     calm = _calm(sheet)
-    return Touching(calm, _steps(calm, sheet.pixels_per_mm), sheet.pixels_per_mm)
+    return Touching(calm, _steps(calm, sheet.pixels_per_mm), _bare_lines(sheet), sheet.pixels_per_mm)
 
 
 def _calm(sheet: SheetDepth) -> Image:
@@ -95,6 +102,23 @@ def _steps(calm: Image, scale: float) -> Mask:
         stepped = jump > np.maximum(_STEP, _STEP_SHARE * level)
         place = found if axis == 1 else found.T
         place[:, reach:-reach] |= stepped
+    return found
+
+
+def _bare_lines(sheet: SheetDepth) -> Mask:
+    """Lines of bare paper (h, w) between swatches, upright or level."""
+    import cv2
+
+    scale = sheet.pixels_per_mm
+    depth = np.ascontiguousarray(sheet.depth)
+    found = np.zeros(depth.shape, dtype=bool)
+    along, across = max(3, round(_LINE_MEAN_MM * scale) | 1), max(3, round(_LINE_MM * scale) | 1)
+    for upright in (True, False):
+        mean = cv2.blur(depth, (1, along) if upright else (along, 1))
+        beside = cv2.morphologyEx(mean, cv2.MORPH_CLOSE, np.ones((1, across) if upright else (across, 1), np.uint8))
+        lines = _long(np.asarray(beside - mean > np.maximum(_LINE_DEPTH, _LINE_SHARE * beside)), _LINE_LENGTH_MM * scale)
+        # They fade where the mean reaches beyond the paint, and part it all the same.
+        found |= cv2.dilate(lines.astype(np.uint8), np.ones((across, 1) if upright else (1, across), np.uint8)) > 0
     return found
 
 
