@@ -12,7 +12,7 @@ from gelvet.core.measure.dilution.density_path import DensityPath, smoothed
 from gelvet.core.measure.dilution.path import dilution_path
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZonePixels, tint_depth
-from tests.core.test_measure import PAPER, SCALE, colour, pixels
+from tests.zones import PAPER, SCALE, colour, pixels
 
 # Parts of X, Y, Z that absorb strongly and weakly (Beer's law in each): the first two lose light fast at first and slowly afterwards.
 _STRENGTHS = tuple(np.array([weak] * 5 + [strong] * 4) for weak, strong in ((0.05, 0.7), (0.3, 1.3), (1.0, 1.3)))

@@ -14,17 +14,19 @@ from gelvet.core.capture.shots.lit_shots import lit_shots
 from gelvet.core.capture.shots.registered import ShotFile
 from gelvet.core.card.builder import Design, SwatchLabel, build_card
 from gelvet.core.card.layout import Rect
+from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.grain.roughness import paper_relief, rise_of_roughness, roughness
 from gelvet.core.measure.layers.lifting import lifting
 from gelvet.core.measure.quantities.layers import Lifting
 from gelvet.core.measure.quantities.texture import Component
-from gelvet.core.measure.values import ZoneColour
+from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
 from gelvet.core.simulate.lamp import Lamp, slopes
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.truth import card_truth
+from tests import zones
 from tests.lamps import measured_with, photographed
 from tests.wet_card import wet_card
 
@@ -137,3 +139,26 @@ def _scrubbed() -> tuple[dict[str, Any], dict[str, Any]]:
     camera, lamp = Camera(pixels_per_mm=18.0), Lamp(azimuth_deg=90.0)
     card = card_for_camera(layout, {"S1": replace(blue, scuffs=0.9), "S2": blue}, camera, 31)
     return photographed(card, camera, [lamp], "tiff-16").document["swatches"], card_truth(card)["swatches"]
+
+
+class ShareLifted(unittest.TestCase):
+    def test_share_of_depth_removed(self) -> None:
+        found = lifting(zones.colour(zones.PAPER), zones.colour(zones.PAPER * 10**-0.8), zones.colour(zones.PAPER * 10**-0.2))
+        assert isinstance(found, Lifting)
+        self.assertAlmostEqual(found.removed, 0.75)
+        # As a share of a depth of 0.8: more would call paints alike that are not.
+        self.assertLess(found.u, 0.007)
+        pale = lifting(zones.colour(zones.PAPER), zones.colour(zones.PAPER * 10**-0.1), zones.colour(zones.PAPER * 10**-0.025))
+        assert isinstance(pale, Lifting)
+        self.assertAlmostEqual(pale.u / found.u, 8)
+        unsure = lifting(
+            zones.colour(zones.PAPER), replace(zones.colour(zones.PAPER * 10**-0.8), u=4.0), zones.colour(zones.PAPER * 10**-0.2)
+        )
+        assert isinstance(unsure, Lifting)
+        self.assertGreater(unsure.u, 1.5 * found.u)
+        self.assertEqual(
+            (USUAL.staining(0.9), USUAL.staining(0.7), USUAL.staining(0.4), USUAL.staining(0.1)), ("non-staining", "low", "medium", "high")
+        )
+
+    def test_hardly_any_paint_is_absent(self) -> None:
+        self.assertIsInstance(lifting(zones.colour(zones.PAPER), zones.colour(zones.PAPER * 0.99), zones.colour(zones.PAPER)), Absent)

@@ -203,7 +203,7 @@ def _gradient_axis(depth: Floats) -> Axis | None:
     part = max(1, length // 8)
     ends = float(np.median(profile[:part])), float(np.median(profile[-part:]))
     ranks = np.argsort(np.argsort(profile))
-    order = float(np.corrcoef(np.arange(length), ranks)[0, 1])  # Spearman's
+    order = float(np.corrcoef(np.arange(length), ranks)[0, 1])  # Spearman's; scipy.stats would take longer to load than all of this to run
     if max(ends) < _GRADIENT_RATIO * max(min(ends), 0.01) or abs(order) < _GRADIENT_ORDER:
         return None
     if lengthwise:
