@@ -1,4 +1,4 @@
-"""Swatches that touch or run into each other: parted where what is painted has a neck, and where its colour steps."""
+"""Swatches that touch or run into each other: parted where what is painted has a neck, a line of bare paper, or a step of colour."""
 
 from dataclasses import dataclass
 from itertools import combinations
@@ -57,7 +57,7 @@ class Touching:
         return parts
 
     def _one_swatch(self, calm: Image, parts: list[Mask], solid: Mask) -> tuple[int, int] | None:
-        """The first two of `parts` that have neither a neck, a gap nor a step of colour between them."""
+        """The first two of `parts` that have neither a neck, a gap, a line nor a step of colour between them."""
         import cv2
 
         reach = max(2, round(_BESIDE_MM * self.pixels_per_mm))
