@@ -28,6 +28,7 @@ class Device:
         self.picture = picture
         self.profile = profile
         self.levels = int(picture.full_scale) + 1
+        self._as_stored = np.repeat(np.linspace(0, 1, self.levels, dtype=np.float32)[:, None], 3, axis=1)
 
     def first_code(self, code: Floats) -> Floats:
         return code if self.profile is None else self.profile.linearise(code)
@@ -43,8 +44,7 @@ class Device:
         """Mean code value (3,) over the inner part of a patch, outliers left out, and the clipped share."""
         inner = rect.inset(0.17 * min(rect.width, rect.height))
         scale = min(geometry.pixels_per_mm, 12.0)
-        plain = np.repeat(np.linspace(0, 1, self.levels, dtype=np.float32)[:, None], 3, axis=1)
-        values, good = linear_part(self.picture, geometry, inner, scale, plain)
+        values, good = linear_part(self.picture, geometry, inner, scale, self._as_stored)
         flat = self.first_code(values[good] if good.mean() > 0.3 else values.reshape(-1, 3))
         middle = np.median(flat, axis=0)
         spread = SPREAD_OF_MEDIAN * np.median(np.abs(flat - middle), axis=0) + 1e-4

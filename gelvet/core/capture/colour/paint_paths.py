@@ -99,7 +99,9 @@ def prepare_paint_paths(wavelengths_nm: Floats) -> None:
 @lru_cache(maxsize=2)
 def _layers(wavelengths_nm: tuple[float, ...]) -> Floats:
     """Reflectance (n, t, k) float32 of the sample; the same at each call."""
-    absorption, scattering, paper, surface = random_paints(wavelengths_nm, _PAINTS, seed=31)
-    amounts = np.geomspace(_THINNEST, _THICKEST, _LAYERS)
-    stack = [surface + (1 - surface) * layer_reflectance(absorption * t, scattering * t, paper) for t in amounts]
-    return np.stack(stack, axis=1).astype(np.float32)
+    absorption, scattering, paper, surface = (p.astype(np.float32) for p in random_paints(wavelengths_nm, _PAINTS, seed=31))
+    amounts = np.geomspace(_THINNEST, _THICKEST, _LAYERS, dtype=np.float32)
+    layers = np.empty((_PAINTS, _LAYERS, len(wavelengths_nm)), dtype=np.float32)
+    for number, amount in enumerate(amounts):
+        layers[:, number] = surface + (1 - surface) * layer_reflectance(absorption * amount, scattering * amount, paper)
+    return layers

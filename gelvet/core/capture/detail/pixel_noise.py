@@ -1,5 +1,6 @@
 """The sensor's noise in a calibrated capture, as flat patches show it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -65,7 +66,7 @@ def noise_covariance(light: Floats, pixels_per_mm: float) -> Floats:
     middle = np.median(light.reshape(-1, 3), axis=0).astype(float)
     relative = light / np.maximum(middle, 1e-6) - 1
     finest_band = (_FINEST[0] * pixels_per_mm, _FINEST[1] * pixels_per_mm)
-    coarse, fine, finest = (_waves(relative, pixels_per_mm, band) for band in (_GRAIN, _FINER, finest_band))
+    coarse, fine, finest = _waves(relative, pixels_per_mm, (_GRAIN, _FINER, finest_band))
     if coarse is None:
         return np.full((3, 3), np.nan)
     own = _own(coarse)
@@ -88,18 +89,17 @@ def _shared(waves: Floats) -> float:
     return max(float(np.mean([_product(waves[i], waves[j]) for i, j in ((0, 1), (0, 2), (1, 2))])), 0.0)
 
 
-def _waves(values: Floats, pixels_per_mm: float, band: tuple[float, float]) -> Floats | None:
-    """Cosine coefficients (3, n) of `values` (h, w, 3) in a band of cycles/mm; None where there are too few."""
+def _waves(values: Floats, pixels_per_mm: float, bands: Sequence[tuple[float, float]]) -> list[Floats | None]:
+    """Cosine coefficients (3, n) of `values` (h, w, 3) in each band of cycles/mm; None where there are too few."""
     from scipy.fft import dctn
 
     height, width = values.shape[:2]
     fy = np.arange(height)[:, None] * pixels_per_mm / (2 * height)
     fx = np.arange(width)[None] * pixels_per_mm / (2 * width)
     frequency = np.hypot(fx, fy)
-    inside = (frequency > band[0]) & (frequency < min(band[1], 0.45 * pixels_per_mm))
-    if np.count_nonzero(inside) < _FEWEST:
-        return None
-    return np.stack([dctn(values[..., c].astype(float), norm="ortho")[inside] for c in range(3)])
+    waves = dctn(values.astype(float), axes=(0, 1), norm="ortho")
+    inside = [(frequency > low) & (frequency < min(high, 0.45 * pixels_per_mm)) for low, high in bands]
+    return [None if np.count_nonzero(band) < _FEWEST else waves[band].T for band in inside]
 
 
 def _product(one: Floats, two: Floats) -> float:

@@ -176,10 +176,13 @@ def _paper_quality(capture: CalibratedCapture) -> _PaperQuality:
 
 
 def _brightest_code(capture: CalibratedCapture, rows: KnownPatches) -> float | None:
-    """The largest stored value, as a share of the largest there is, of what should be bright: paper and patches."""
+    """The largest stored value, as a share of the largest there is, of what should be bright: paper and the lighter patches."""
     device, geometry = Device(capture.picture, None), capture.calibration.geometry
     shown = capture.picture.pixels.shape
-    bright = [*(z.rect for z in capture.layout.zones_of("paper") if geometry.holds(z.rect, shown)), *rows.rects]
+    bright = [*(z.rect for z in capture.layout.zones_of("paper") if geometry.holds(z.rect, shown))]
+    if rows.rects:
+        most = rows.xyz.max(axis=1)
+        bright += [rect for rect, own in zip(rows.rects, most, strict=True) if own >= np.median(most)]
     return max((float(device.code_means(rect, geometry)[0].max()) for rect in bright), default=None)
 
 

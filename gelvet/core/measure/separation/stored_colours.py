@@ -6,7 +6,7 @@ stored in the same way, tell what is left of parting. So the amount is found tha
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -27,6 +27,8 @@ _MADE_U, _KEPT_U = 0.06, 0.05
 # lost than colours do that part at random (on a fourth simulator 1 to 39 % of the index, median 21 %).
 _KEPT_HALVED_U = 0.1
 _SEED = 5
+# So many pixels will do for what is judged many times over.
+_ENOUGH_PIXELS = 60_000
 # How well it is known what one pigment's colours leave off the path before they are stored.
 _BARE_U = 0.2
 
@@ -41,37 +43,63 @@ class Undone:
 
 def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, variance_off: Callable[[ZonePixels], float]) -> Undone:
     """`seen` is `variance_off(zone)`; `path_xyz` (n, 3) the paint's colours at many depths."""
-    codes = coded.codes(zone.xyz)
-    luma = np.where(zone.good, codes[..., 0], codes[..., 0][zone.good].mean())
-    expected = _expected(luma, coded.codes(path_xyz))
-    rng = np.random.default_rng(_SEED)
-    noise = rng.standard_normal(expected.shape, dtype=np.float32)
-
-    def off(codes: Floats) -> float:
-        xyz = np.maximum(coded.xyz(codes), np.float32(1e-3))
-        return variance_off(ZonePixels(xyz=xyz, good=zone.good, pixels_per_mm=zone.pixels_per_mm))
-
-    def stored(differences: Floats, level: float = _NOISE, between: float = _BETWEEN[0]) -> float:
-        return off(coded.read_back(np.dstack([luma, differences + level * noise]), between))
-
-    here, there, least, most = (
-        stored(expected, *how) for how in ((_NOISE, _BETWEEN[0]), (_NOISE, _BETWEEN[1]), (_LEAST_NOISE,), (_MOST_NOISE,))
-    )
+    whole, part = (_Replay(z, coded, path_xyz, variance_off) for z in (zone, _middle(zone)))
+    here, there = (whole.stored(whole.expected, between=between) for between in _BETWEEN)
     # Where two pigments part and lightness hardly knows of it, no one colour goes with a lightness: what that leaves off the path is
     # no step's doing.
-    bare = off(np.dstack([luma, expected]))
+    bare = whole.off(whole.expected)
     made = max((here + there) / 2 - bare, 0.0)
+    least, most = (part.stored(part.expected, level) for level in (_LEAST_NOISE, _MOST_NOISE))
     doubt = float(np.linalg.norm([(most - least) / 2, 2 * _MADE_U * made, _BARE_U * bare]))
     if seen <= made:
         return Undone(0.0, doubt)
-    parting = _parting(codes[..., 1:] - expected, luma, zone, rng)
-    of_one = off(np.dstack([luma, expected + parting])) - bare
-    true = seen - made
-    for _ in range(_ROUNDS if of_one > 0 else 0):
-        kept = (stored(expected + np.sqrt(true / of_one) * parting) - here) / true
-        true = (seen - made) / max(kept, 0.3)
+    true = part.unkept(seen - made)
     kept_u = _KEPT_U if coded.steps.down * coded.steps.across == 1 else _KEPT_HALVED_U
     return Undone(true, float(np.hypot(doubt, 2 * kept_u * true)))
+
+
+class _Replay:
+    """A zone of one pigment, `expected` (h, w, 2) its Cb and Cr, that is stored like the file."""
+
+    def __init__(self, zone: ZonePixels, coded: CodedLight, path_xyz: Floats, variance_off: Callable[[ZonePixels], float]) -> None:
+        self._zone, self._coded, self._variance_off = zone, coded, variance_off
+        codes = coded.codes(zone.xyz)
+        self._luma = np.where(zone.good, codes[..., 0], codes[..., 0][zone.good].mean())
+        self.expected = _expected(self._luma, coded.codes(path_xyz))
+        self._apart = codes[..., 1:] - self.expected
+        self._rng = np.random.default_rng(_SEED)
+        self._noise = self._rng.standard_normal(self.expected.shape, dtype=np.float32)
+
+    def off(self, differences: Floats) -> float:
+        """Variance off the path of Cb and Cr (h, w, 2) that are not stored."""
+        return self._off(np.dstack([self._luma, differences]))
+
+    def stored(self, differences: Floats, level: float = _NOISE, between: float = _BETWEEN[0]) -> float:
+        """The same once they are."""
+        return self._off(self._coded.read_back(np.dstack([self._luma, differences + level * self._noise]), between))
+
+    def unkept(self, seen: float) -> float:
+        """Variance of colours that part, of which so much is `seen` once they are stored."""
+        parting = _parting(self._apart, self._luma, self._zone, self._rng)
+        of_one = self.off(self.expected + parting) - self.off(self.expected)
+        unparted, true = self.stored(self.expected), seen
+        for _ in range(_ROUNDS if of_one > 0 else 0):
+            kept = (self.stored(self.expected + np.sqrt(true / of_one) * parting) - unparted) / true
+            true = seen / max(kept, 0.3)
+        return true
+
+    def _off(self, codes: Floats) -> float:
+        xyz = np.maximum(self._coded.xyz(codes), np.float32(1e-3))
+        return self._variance_off(replace(self._zone, xyz=xyz))
+
+
+def _middle(zone: ZonePixels) -> ZonePixels:
+    """As much of a zone as tells how steps go with noise, and what they keep; what they make is too little to be told by less than
+    all of it."""
+    share = min(1.0, float(np.sqrt(_ENOUGH_PIXELS / zone.good.size)))
+    cut = tuple(slice(round(side * (1 - share) / 2), round(side * (1 + share) / 2)) for side in zone.good.shape)
+    part = replace(zone, xyz=np.ascontiguousarray(zone.xyz[cut]), good=zone.good[cut])
+    return part if part.used_fraction > 0.5 else zone
 
 
 def _expected(luma: Floats, path_codes: Floats) -> Floats:

@@ -1,5 +1,6 @@
 """Thin dark strokes across a zone (a pencil's line, a hair, a letter), told by their length from grain that is as dark."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -35,14 +36,16 @@ def thin_strokes(depth: Floats, good: Mask, pixels_per_mm: float) -> Mask:
     if np.count_nonzero(coarse - around > _LEAST_DEPTH) < length_px:
         return nothing
     found = np.zeros(coarse.shape, dtype=np.uint8)
+    reach = int(np.ceil(max(_BESIDE_MM, _PIECE_MM * (_PIECES - 1) / 2) * coarse_mm)) + 1
     for angle, piece, whole in _lines(round(coarse_mm, 2)):
         along = np.array([np.cos(angle), np.sin(angle)]) * coarse_mm
         across = along[::-1] * [-1, 1]
         mean = np.asarray(cv2.filter2D(coarse, -1, piece, borderType=cv2.BORDER_REFLECT), dtype=np.float32)
-        raised = mean - np.maximum(_moved(mean, _BESIDE_MM * across), _moved(mean, -_BESIDE_MM * across))
+        beside = _moved(mean, [_BESIDE_MM * across, -_BESIDE_MM * across], reach)
+        raised = mean - np.maximum(*beside)
         usual, upper = np.quantile(raised, [0.5, 0.9])
         limit = max(_TIMES_UPPER * float(upper - usual), _LEAST_DEPTH)
-        pieces = [_moved(raised, _PIECE_MM * along * (n - (_PIECES - 1) / 2)) for n in range(_PIECES)]
+        pieces = _moved(raised, [_PIECE_MM * along * (n - (_PIECES - 1) / 2) for n in range(_PIECES)], reach)
         through = np.minimum.reduce(pieces) > limit
         if through.any():
             found |= cv2.dilate(through.astype(np.uint8), whole) & (raised > 0.5 * limit).astype(np.uint8)
@@ -52,12 +55,14 @@ def thin_strokes(depth: Floats, good: Mask, pixels_per_mm: float) -> Mask:
     return np.asarray(cv2.resize(cv2.dilate(found, rim), depth.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0)
 
 
-def _moved(values: Floats, by_px: Floats) -> Floats:
-    """`values` (h, w) as seen `by_px` (x, y) further on; its border goes on."""
-    right, down = (round(float(step)) for step in by_px)
+def _moved(values: Floats, steps_px: Sequence[Floats], reach: int) -> list[Floats]:
+    """`values` (h, w) as seen from each of some steps (x, y) of at most `reach` px further on; its border goes on."""
+    import cv2
+
+    wide = np.asarray(cv2.copyMakeBorder(values, reach, reach, reach, reach, cv2.BORDER_REPLICATE), dtype=np.float32)
     height, width = values.shape
-    rows, columns = np.clip(np.arange(height) + down, 0, height - 1), np.clip(np.arange(width) + right, 0, width - 1)
-    return np.asarray(values[rows][:, columns])
+    places = [(reach + round(float(down)), reach + round(float(right))) for right, down in steps_px]
+    return [wide[top : top + height, left : left + width] for top, left in places]
 
 
 @lru_cache(maxsize=8)
