@@ -263,6 +263,15 @@ class Gates(unittest.TestCase):
         shuffled = ReferenceTarget(ids=self.reference.ids, xyz=np.roll(self.reference.xyz, 7, axis=0))
         self.assertEqual(gates(calibrate(picture(), self.layout, shuffled))["residual"], "fail")
 
+    def test_channels_in_each_others_place_are_named(self) -> None:
+        made = simulated.bench()
+        for order, named in (((2, 1, 0), "red and blue"), ((1, 0, 2), "red and green"), ((1, 2, 0), "red, green and blue")):
+            with self.subTest(order=order):
+                exchanged = Picture(pixels=np.ascontiguousarray(made.capture.image[..., order]))
+                gate = next(g for g in calibrate(exchanged, made.layout, made.reference).calibration.gates if g.id == "reference")
+                self.assertEqual(gate.state, "fail")
+                self.assertIn(f"the file's {named} stand", gate.advice)
+
     def test_clipping_softness_and_uneven_light_are_seen(self) -> None:
         import cv2
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
+from gelvet.core.capture.colour.channel_order import exchanged_channels
 from gelvet.core.capture.colour.colour_fit import ColourFit
 from gelvet.core.capture.colour.fit import fit_colour
 from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
@@ -91,8 +92,11 @@ def calibrate(
     )  # fmt: skip
     missing = sorted({t.id for t in layout.tags} - (set(found.corners) - set(rejected)))
     return with_quality(
-        capture, Evidence(rows=fitted.rows, missing_tags=missing, glared=fitted.glared, profile=profile, state=state, odd=fitted.odd)
-    )
+        capture, Evidence(
+            rows=fitted.rows, missing_tags=missing, glared=fitted.glared, profile=profile, state=state, odd=fitted.odd,
+            exchanged=fitted.exchanged,
+        ),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,6 +110,7 @@ class _Fitted:
     greys_only: bool = False
     glared: tuple[str, ...] = ()
     odd: OddPaper = field(default_factory=OddPaper)
+    exchanged: tuple[str, ...] = ()
 
 
 def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches, tone: ToneCurve) -> _Fitted:
@@ -130,9 +135,11 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
         mirrors = outliers & _with_added_light(fit)
         glared += tuple(i for i, stray in zip(rows.ids, mirrors, strict=True) if stray)
         rows = rows.only(~outliers)
-        fit = fit_colour(read_patches(device, geometry, rows, light), fit.tone)
+        readings = read_patches(device, geometry, rows, light)
+        fit = fit_colour(readings, fit.tone)
     light, odd = overview.paper(fit.tone)
-    return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, glared=glared, odd=odd)
+    exchanged = exchanged_channels(readings, fit.tone)
+    return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, glared=glared, odd=odd, exchanged=exchanged)
 
 
 def _with_added_light(fit: ColourFit) -> Mask:

@@ -102,6 +102,13 @@ def drift_gate(moved: Drift, where: Sequence[Rect]) -> Gate:
     return graded("drift", moved.moved, DRIFT_WARN_DE, DRIFT_FAIL_DE, advice, where)
 
 
+def exchanged_gate(names: Sequence[str]) -> Gate:
+    """`names` of the channels that the file holds in each other's place: no colour on the card is then the one that it seems."""
+    which = f"{', '.join(names[:-1])} and {names[-1]}"
+    advice = f"Against the reference patches the file's {which} stand in each other's place; save it again with its channels in order."
+    return Gate("reference", "fail", advice, len(names))
+
+
 def reference_gate(missing: list[str], known: int, enough: bool, where: Sequence[Rect] = ()) -> Gate:
     """`known` of the card's patches are in the reference file, `missing` are not or cannot be used; whether they carry a colour fit."""
     if not enough:

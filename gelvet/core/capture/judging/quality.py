@@ -19,8 +19,8 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What calibrating came upon: the patches that were used, tags not seen, names of patches that mirror a light, and bare paper
-    that does not follow the light."""
+    """What calibrating came upon: the patches that were used, tags not seen, names of patches that mirror a light, bare paper
+    that does not follow the light, and channels that the file holds in each other's place."""
 
     rows: KnownPatches
     missing_tags: list[int]
@@ -28,6 +28,7 @@ class Evidence:
     profile: ProfileCurves | None
     state: str
     odd: OddPaper
+    exchanged: tuple[str, ...] = ()
 
 
 def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCapture:
@@ -126,6 +127,8 @@ def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dic
             "add the file of a target with colours."
         )
         return g.Gate("reference", "warn", advice, len(rows.ids))
+    if evidence.exchanged:
+        return g.exchanged_gate(evidence.exchanged)
     missing = [i for i in rows.missing if i not in evidence.glared]
     return g.reference_gate(missing, len(rows.ids), cal.fit is not None, [patches[i] for i in missing])
 
