@@ -42,6 +42,8 @@ def grain_of(
 
 def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper, tooth: Tooth | None) -> tuple[GrainAt, ...]:
     """The index in heavy and in light colour: each plain zone, and stretches of the gradient."""
+    import cv2
+
     cal, white = capture.calibration, paper.colour.xyz
     if cal.blur_mm is None or paper.texture is None:
         return ()
@@ -52,7 +54,7 @@ def _grain_by_depth(capture: CalibratedCapture, zones: SwatchZones, paper: Paper
         if place is None or not place.pixels.good.any():
             continue
         pixels = place.pixels
-        depth = float(tint_depth(pixels.xyz[pixels.good].mean(axis=0, dtype=float), white))
+        depth = float(tint_depth(np.array(cv2.mean(pixels.xyz, pixels.good.astype(np.uint8))[:3]), white))
         at = grain_at(pixels, depth, place.kind, paper.texture, cal.blur_mm, cal.noise_l, 0.0 if tooth is None else tooth.with_shading)
         found += [at] if at is not None else []
     return tuple(sorted(found, key=lambda at: -at.depth))

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.capture.placing.geometry import Geometry, Lens
+from gelvet.core.capture.placing.geometry import Geometry, Lens, displacement
 from gelvet.core.card.dictionary import april_36h11
 from gelvet.core.card.layout import Layout, Tag
 from gelvet.core.errors import NothingMeasurable
@@ -19,6 +19,8 @@ _MISPLACED_SHARE = 0.06
 _LENS_LEAVES_PX = 0.12, 4.0
 # F times the number of terms that came in, by the number of all: a lens that is not there would pass once in some ten thousand pictures.
 _LENS_SIGNIFICANCE = {9: 18.0, 12: 25.0}
+# A parameter's step for differences, in the fit's own units of about a pixel.
+_LENS_STEP = 1e-5
 # A picture whose brightest hundredth, seen at every so many-th pixel, is stored below this share of the largest value is dark.
 _SPARSE, _DARK = 16, 0.4
 
@@ -204,14 +206,31 @@ def _better_with_lens(flat: Geometry, source: Floats, target: Floats, image_size
     radius = float(np.hypot(*image_size)) / 2
     # Columns of the matrix in units of about one pixel at the card's far corner, so that all weigh alike.
     unit = np.array([1, 1, flat.size_mm[0], 1, 1, flat.size_mm[1], 1 / radius, 1 / radius]) / flat.size_mm[0]
+    homogeneous = np.column_stack([source, np.ones(len(source))])
 
-    def bent(parameters: Floats) -> Geometry:
-        matrix = np.append(flat.matrix.ravel()[:8] + parameters[:8] * unit, 1.0).reshape(3, 3)
-        bend, fourth, x, y = (float(p) for p in np.pad(parameters[8:] * 1e-3, (0, 12 - len(parameters))))
-        return replace(flat, matrix=matrix, lens=Lens(bend, centre, radius, fourth, (x, y)))
+    def parts(parameters: Floats) -> tuple[Floats, Floats]:
+        """Matrix (..., 3, 3) and lens terms (..., 4) of parameters (..., 9 or 12)."""
+        matrix = np.ones((*parameters.shape[:-1], 9))
+        matrix[..., :8] = flat.matrix.ravel()[:8] + parameters[..., :8] * unit
+        terms = np.zeros((*parameters.shape[:-1], 4))
+        terms[..., : parameters.shape[-1] - 8] = 1e-3 * parameters[..., 8:]
+        return matrix.reshape(*parameters.shape[:-1], 3, 3), terms
 
     def misses(parameters: Floats) -> Floats:
-        return np.asarray((bent(parameters).to_pixels(source) - target).ravel())
+        matrix, terms = parts(parameters)
+        seen = homogeneous @ np.swapaxes(matrix, -1, -2)
+        ideal = seen[..., :2] / seen[..., 2:]
+        return np.asarray((ideal + displacement(ideal - np.array(centre), radius, terms) - target).reshape(*parameters.shape[:-1], -1))
+
+    def slopes(parameters: Floats) -> Floats:
+        """All parameters' differences in one go: one by one they would take five times as long."""
+        moved = parameters + _LENS_STEP * np.eye(len(parameters))
+        return np.asarray((misses(moved) - misses(parameters)).T / _LENS_STEP)
+
+    def bent(parameters: Floats) -> Geometry:
+        matrix, terms = parts(parameters)
+        bend, fourth, x, y = (float(t) for t in terms)
+        return replace(flat, matrix=matrix, lens=Lens(bend, centre, radius, fourth, (x, y)))
 
     best, before = flat, float((misses(np.zeros(9)) ** 2).sum())
     start = np.zeros(9)
@@ -220,7 +239,7 @@ def _better_with_lens(flat: Geometry, source: Floats, target: Floats, image_size
         left_px = np.sqrt(before / len(source))
         if spare < count or (count == 12 and not _LENS_LEAVES_PX[0] < left_px < _LENS_LEAVES_PX[1]):
             break
-        found = least_squares(misses, np.pad(start, (0, count - 9)), x_scale="jac", loss="soft_l1", f_scale=1.0, max_nfev=60)
+        found = least_squares(misses, np.pad(start, (0, count - 9)), slopes, x_scale="jac", loss="soft_l1", f_scale=1.0, max_nfev=60)
         after = float((misses(found.x) ** 2).sum())
         if (before - after) * spare > _LENS_SIGNIFICANCE[count] * after:
             best, before, start = bent(found.x), after, found.x

@@ -33,17 +33,23 @@ class Lens:
     def distort(self, points: Floats) -> Floats:
         """Where the lens puts ideal image points (..., 2)."""
         offset = points - np.array(self.centre_px)
-        radius2 = (offset**2).sum(axis=-1, keepdims=True) / self.radius_px**2
-        bent = points + offset * (radius2 * (self.bend + self.bend_fourth * radius2))
-        if self.askew == (0.0, 0.0):
-            return np.asarray(bent)
-        askew = np.array(self.askew)
-        return np.asarray(bent + offset * (2 * (offset @ askew)[..., None] / self.radius_px) + askew * (radius2 * self.radius_px))
+        return points + displacement(offset, self.radius_px, np.array([self.bend, self.bend_fourth, *self.askew]))
 
     def reduced(self, factor: int) -> "Lens":
         """The same lens for the image reduced by a whole `factor`, pixels averaged."""
         x, y = (((c + 0.5) / factor) - 0.5 for c in self.centre_px)
         return replace(self, centre_px=(x, y), radius_px=self.radius_px / factor)
+
+
+def displacement(offset: Floats, radius_px: float, terms: Floats) -> Floats:
+    """How far (..., n, 2) px a lens moves points at `offset` (..., n, 2) from its centre; `terms` (..., 4) are its bend, the fourth
+    power's, and how askew it sits."""
+    bend, fourth, askew = terms[..., :1, None], terms[..., 1:2, None], terms[..., None, 2:]
+    radius2 = (offset * offset).sum(axis=-1, keepdims=True) / radius_px**2
+    moved = offset * (radius2 * (bend + fourth * radius2))
+    if askew.any():
+        moved = moved + offset * (2 * (offset * askew).sum(axis=-1, keepdims=True) / radius_px) + askew * (radius2 * radius_px)
+    return np.asarray(moved)
 
 
 @dataclass(frozen=True, slots=True)

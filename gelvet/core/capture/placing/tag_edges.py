@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Image
+from gelvet.core.arrays import Floats, Image, Mask
 from gelvet.core.capture.placing.fiducials import MINIMUM_TAGS, FoundTags, place_card, tag_corners_mm
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.card.dictionary import MODULES
@@ -153,9 +153,16 @@ def _robust_lines(x: Floats, y: Floats) -> tuple[Floats, Floats]:
         slope = (apart * (y - middle_y[:, None])).sum(axis=1) / np.maximum((apart**2).sum(axis=1), 1e-12)
         shift = middle_y - slope * middle_x
         residual = np.abs(y - slope[:, None] * x - shift[:, None])
-        limit = 3 * SPREAD_OF_MEDIAN * np.nanmedian(np.where(keep, residual, np.nan), axis=1) + 0.01
+        limit = 3 * SPREAD_OF_MEDIAN * _medians(residual, keep) + 0.01
         keep = residual <= limit[:, None]
     return slope, shift
+
+
+def _medians(values: Floats, keep: Mask) -> Floats:
+    """Median (n,) of those of `values` (n, m) that are kept; numpy's own for missing values takes ten times as long."""
+    rising = np.sort(np.where(keep, values, np.inf), axis=1)
+    count, each = np.maximum(keep.sum(axis=1), 1), np.arange(len(values))
+    return np.asarray((rising[each, (count - 1) // 2] + rising[each, count // 2]) / 2)
 
 
 def _straightened(places: Floats, light: Floats) -> Floats:

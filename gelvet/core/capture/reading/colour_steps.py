@@ -38,7 +38,7 @@ class ColourSteps:
         rows, columns = (-(-side // (_SIDE * times)) for side, times in ((height, self.down), (width, self.across)))
         tall, wide = rows * _SIDE * self.down, columns * _SIDE * self.across
         whole = np.pad(plane, ((0, tall - height), (0, wide - width)), mode="edge")
-        sampled = whole.reshape(rows * _SIDE, self.down, columns * _SIDE, self.across).mean(axis=(1, 3))
+        sampled = np.asarray(cv2.resize(whole, (columns * _SIDE, rows * _SIDE), interpolation=cv2.INTER_AREA), dtype=plane.dtype)
         steps = steps[:, None].astype(plane.dtype)
         cosines = _cosines().astype(plane.dtype)
         waves = _in_blocks(sampled, cosines).reshape(rows, _SIDE, columns, _SIDE)

@@ -54,7 +54,8 @@ def _rings(depth: Floats, pixels_per_mm: float) -> int:
         if min(standing.shape) <= 2 * margin + 2:
             break
         response = np.asarray(cv2.filter2D(standing, -1, _ring(float(radius)), borderType=cv2.BORDER_REFLECT))
-        spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(response - np.median(response)))) + 1e-9
+        some = response[::2, ::2]
+        spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(some - np.median(some)))) + 1e-9
         inner = response[margin:-margin, margin:-margin]
         local = np.asarray(cv2.dilate(inner, np.ones((2 * int(_PIXELS_PER_MM) + 1,) * 2, np.uint8)))
         for row, column in np.argwhere((inner == local) & (inner >= max(_RING_SHARE, _RING_SPREADS * spread))):

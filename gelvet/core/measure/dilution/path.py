@@ -1,5 +1,7 @@
 """The dilution path from masstone to wash: colour as a function of tint depth (measurement.md 3)."""
 
+from itertools import pairwise
+
 import numpy as np
 
 from gelvet.core.arrays import Floats
@@ -126,14 +128,16 @@ def _bins(xyz: Floats, depth: Floats) -> tuple[Floats, Floats, Floats]:
     """Robust means in bins of depth: (k,) rising depth, (k, 3) XYZ, (k,) weight."""
     low, high = np.quantile(depth, [0.002, 0.999])
     index = np.clip(((depth - low) / max(high - low, 1e-6) * _BINS).astype(int), 0, _BINS - 1)
+    rising = np.argsort(index, kind="stable")
+    starts = np.searchsorted(index[rising], np.arange(_BINS + 1))
+    xyz, logarithm, depth = xyz[rising], np.log10(xyz)[rising], depth[rising]
     depths, colours, counts = [], [], []
-    for b in range(_BINS):
-        members = xyz[index == b]
-        if len(members) < 5:
+    for start, end in pairwise(starts):
+        if end - start < 5:
             continue
-        distance = np.linalg.norm(np.log10(members) - np.median(np.log10(members), axis=0), axis=1)
-        core = members[distance <= np.quantile(distance, 0.9)]
-        depths.append(float(np.mean(depth[index == b])))
+        distance = np.linalg.norm(logarithm[start:end] - np.median(logarithm[start:end], axis=0), axis=1)
+        core = xyz[start:end][distance <= np.quantile(distance, 0.9)]
+        depths.append(float(np.mean(depth[start:end])))
         colours.append(core.mean(axis=0))
         counts.append(len(core))
     return np.array(depths), np.array(colours), np.array(counts, dtype=float)

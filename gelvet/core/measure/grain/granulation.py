@@ -1,10 +1,11 @@
 """Granulation: band-passed unevenness of L* in the wash, less paper, blur and noise (measurement.md 4)."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Image
 from gelvet.core.measure.grain.blur import blur_gain, cosine_frequency
 from gelvet.core.measure.grain.lightness_spectrum import (
     COARSE_SEPARATION_BAND,
@@ -234,17 +235,26 @@ def _grain_width(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float
 def _sectors(spectrum: Spectrum, noise: float) -> Floats:
     """Variance (4,) of L* in the grain band, the sensor's noise taken off, of waves that run in four sectors around 0, 45, 90 and
     135 degrees."""
-    height, width = spectrum.lightness.shape
-    window = np.hanning(height)[:, None] * np.hanning(width)[None]
-    power = np.abs(np.fft.fft2(spectrum.lightness * window)) ** 2
-    fy = np.fft.fftfreq(height, 1 / spectrum.pixels_per_mm)[:, None]
-    fx = np.fft.fftfreq(width, 1 / spectrum.pixels_per_mm)[None]
-    power *= band_pass(np.hypot(fx, fy), GRAIN_BAND) ** 2
-    sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(int) % 4
+    from scipy.fft import fft2
+
+    window, response, sector = _waves_of(spectrum.lightness.shape, spectrum.pixels_per_mm)
+    power = np.abs(fft2(spectrum.lightness * window)) ** 2 * response
     shares = np.bincount(sector.ravel(), power.ravel(), minlength=4)
     seen, true = band_variance(spectrum, GRAIN_BAND, 0.0), band_variance(spectrum, GRAIN_BAND, noise)
     # Noise goes all ways alike.
     return np.asarray(seen * shares / max(float(shares.sum()), 1e-12) - (seen - true) / 4)
+
+
+@lru_cache(maxsize=8)
+def _waves_of(shape: tuple[int, int], pixels_per_mm: float) -> tuple[Floats, Floats, Image]:
+    """For a zone (h, w): the window that fades it out at its border, and of each of its waves the squared response of the grain band
+    and the sector, 0 to 3."""
+    height, width = shape
+    window = np.hanning(height)[:, None] * np.hanning(width)[None]
+    fy = np.fft.fftfreq(height, 1 / pixels_per_mm)[:, None]
+    fx = np.fft.fftfreq(width, 1 / pixels_per_mm)[None]
+    sector = np.round((np.degrees(np.arctan2(fy, fx)) % 180) / 45).astype(np.int8) % 4
+    return window.astype(np.float32), (band_pass(np.hypot(fx, fy), GRAIN_BAND) ** 2).astype(np.float32), sector
 
 
 @dataclass(frozen=True, slots=True)

@@ -74,8 +74,8 @@ def pixel_path(
     bounds = np.linspace(0, len(depth), min(_GROUPS, len(pixels) // _GROUP_LEAST) + 1).astype(int)
 
     def in_groups(values: Floats) -> Floats:
-        sums = np.add.reduceat(values[rising].astype(np.float64), bounds[:-1], axis=0)
-        return np.asarray((sums.T / np.diff(bounds)).T)
+        sums = np.add.reduceat(values.T[..., rising].astype(np.float64), bounds[:-1], axis=-1)
+        return np.asarray((sums / np.diff(bounds)).T)
 
     middles, deeper, last = in_groups(depth), [], 0.0
     for group, middle in enumerate(middles):

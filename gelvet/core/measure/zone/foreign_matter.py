@@ -32,8 +32,9 @@ def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None, 
     good = pixels.good
     if good.sum() < MINIMUM_PIXELS:
         return pixels
-    middle = float(np.median(depth[good]))
-    spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(depth[good] - middle)))
+    seen = depth[good]
+    middle = float(np.median(seen))
+    spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(seen - middle)))
     foreign = np.zeros_like(good)
     if kind not in _UNEVEN_KINDS:
         foreign = _grown(_dust_and_strokes(depth - middle, spread, pixels.pixels_per_mm))
