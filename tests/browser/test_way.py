@@ -263,13 +263,18 @@ class Rooms(BrowserTest):
             "/none/at/all": "This address leads to no room",
             "/look/77": "is not there",
             "/card/NONE": "is not there",
+            "/card/NONE/sheet": "is not there",
+            "/compare/77": "is not there",
+            "/library/77": "is not there",
         }
+        actions = re.compile("Keep|Into the bin|Correct the|Corners|Its plan|Layout file|PDF to print|Capture it|Paint it|Take back")
         for path, words in texts.items():
             with self.subTest(path=path):
                 self.go(path)
                 expect(self.page.get_by_text(words).first).to_be_visible()
-                # What is not there cannot be kept or thrown away.
-                expect(self.page.get_by_role("button", name=re.compile("Keep the changes|Into the bin"))).to_have_count(0)
+                # What is not there cannot be kept, printed or thrown away.
+                for role in ("button", "link") if words == "is not there" else ():
+                    expect(self.page.get_by_role(role, name=actions).and_(self.page.locator(":enabled"))).to_have_count(0)
 
     def test_keys_are_listed_and_every_control_has_a_name(self) -> None:
         session, _ = session_with_simulated_card()

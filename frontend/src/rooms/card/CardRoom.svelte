@@ -117,8 +117,8 @@
     {#if moving}
       <Button onclick={leaveZones}>Leave the zones as they were</Button>
       <Button primary onclick={() => void keepZones()}>Keep the zones</Button>
-    {:else}
-      <Button href="/ask/{card.data?.session ?? ''}">Its plan</Button>
+    {:else if card.data}
+      <Button href="/ask/{card.data.session}">Its plan</Button>
       {#if loose}
         <Button href="/card/{id}/sheet">Correct the sheet</Button>
       {:else}
@@ -127,29 +127,28 @@
       <Button href="/api/cards/{id}/card.json" download>Layout file</Button>
       {#if !loose}<Button href="/api/cards/{id}/card.pdf" download>PDF to print</Button>{/if}
       {#if neighbours.length > 1}
-        <Button href="/api/sessions/{card.data?.session ?? ''}/cards.pdf" download>All {neighbours.length} cards</Button
-        >
+        <Button href="/api/sessions/{card.data.session}/cards.pdf" download>All {neighbours.length} cards</Button>
       {/if}
       <Button href="/capture/{id}">{loose ? "Its capture" : "Capture it"}</Button>
       {#if !loose}<Button href="/paint/{id}" primary>Paint it</Button>{/if}
     {/if}
   {/snippet}
   {#snippet notebook()}
-    {#if neighbours.length > 1}
-      <nav aria-label="Cards of this session" class="mb-3 flex flex-wrap gap-1">
-        {#each neighbours as other (other.card_id)}
-          <a
-            href="/card/{other.card_id}"
-            aria-current={other.card_id === id ? "page" : undefined}
-            class="border-hairline aria-[current=page]:bg-ink aria-[current=page]:text-paper border px-2 no-underline"
-            >{other.number}</a
-          >
-        {/each}
-      </nav>
-    {/if}
-    <h2 class="mb-1">Paints, from the top</h2>
-    {#if attempt.problem}<Notice kind="problem">{attempt.problem}</Notice>{/if}
     {#if card.data}
+      {#if neighbours.length > 1}
+        <nav aria-label="Cards of this session" class="mb-3 flex flex-wrap gap-1">
+          {#each neighbours as other (other.card_id)}
+            <a
+              href="/card/{other.card_id}"
+              aria-current={other.card_id === id ? "page" : undefined}
+              class="border-hairline aria-[current=page]:bg-ink aria-[current=page]:text-paper border px-2 no-underline"
+              >{other.number}</a
+            >
+          {/each}
+        </nav>
+      {/if}
+      <h2 class="mb-1">Paints, from the top</h2>
+      {#if attempt.problem}<Notice kind="problem">{attempt.problem}</Notice>{/if}
       <SwatchList
         card={card.data}
         library={library.data}
@@ -157,34 +156,34 @@
         onswap={(one, two) => void swap(one, two)}
         onname={(swatch, paint) => void name(swatch, paint)}
       />
-    {/if}
-    {#if fixed}<p class="text-faint mt-2 text-xs">
-        The card was captured, so its places are fixed; names and zones can still be mended.
-      </p>{/if}
-    {#if session.data?.can_undo}
-      <p class="mt-2"><button class="underline" onclick={undo}>Take back: {session.data.can_undo}</button></p>
-    {/if}
-    {#if card.data && layout?.zones.some((z) => z.kind === "exposed")}
-      <ExposureForm card={card.data} {attempt} />
-    {/if}
-    {#if !loose}
-      <h2 class="mt-5 mb-1">Before you paint</h2>
-      <ul class="list-disc space-y-1 pl-4 font-serif">
-        <li>Print at 100 %; the ruler at the foot must measure what is written on it.</li>
-        {#if layout?.zones.some((z) => z.kind === "ink")}
-          <li>Ink the dark cells with waterproof black and let them dry first.</li>
-        {/if}
-        {#if layout?.zones.some((z) => z.kind === "gradient")}
-          <li>Masstone first, then draw it out into the palest wash you can.</li>
-        {/if}
-        <li>Capture only when dry.</li>
-      </ul>
-    {/if}
-    {#if cautions.length}
-      <h2 class="mt-5 mb-1">Caution</h2>
-      <ul class="list-disc space-y-1 pl-4 font-serif">
-        {#each cautions as caution (caution)}<li>{caution}</li>{/each}
-      </ul>
+      {#if fixed}<p class="text-faint mt-2 text-xs">
+          The card was captured, so its places are fixed; names and zones can still be mended.
+        </p>{/if}
+      {#if session.data?.can_undo}
+        <p class="mt-2"><button class="underline" onclick={undo}>Take back: {session.data.can_undo}</button></p>
+      {/if}
+      {#if layout?.zones.some((z) => z.kind === "exposed")}
+        <ExposureForm card={card.data} {attempt} />
+      {/if}
+      {#if !loose}
+        <h2 class="mt-5 mb-1">Before you paint</h2>
+        <ul class="list-disc space-y-1 pl-4 font-serif">
+          <li>Print at 100 %; the ruler at the foot must measure what is written on it.</li>
+          {#if layout?.zones.some((z) => z.kind === "ink")}
+            <li>Ink the dark cells with waterproof black and let them dry first.</li>
+          {/if}
+          {#if layout?.zones.some((z) => z.kind === "gradient")}
+            <li>Masstone first, then draw it out into the palest wash you can.</li>
+          {/if}
+          <li>Capture only when dry.</li>
+        </ul>
+      {/if}
+      {#if cautions.length}
+        <h2 class="mt-5 mb-1">Caution</h2>
+        <ul class="list-disc space-y-1 pl-4 font-serif">
+          {#each cautions as caution (caution)}<li>{caution}</li>{/each}
+        </ul>
+      {/if}
     {/if}
   {/snippet}
   {#if card.error}<Notice kind="problem">{card.error.message}</Notice>{/if}

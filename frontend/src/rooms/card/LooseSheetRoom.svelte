@@ -133,7 +133,7 @@
       <Button primary disabled={busy} onclick={() => void findAgain()}
         >{busy ? "Looking for swatches…" : "Pull straight and find swatches"}</Button
       >
-    {:else}
+    {:else if card.data}
       <Button href="/card/{id}">The card</Button>
       <Button onclick={startCorners}>Corners</Button>
       <Button onclick={() => (mode = mode === "scale" ? "zones" : "scale")}

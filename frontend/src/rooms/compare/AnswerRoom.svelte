@@ -15,11 +15,11 @@
 
 <Room title={answer.data?.question ?? "The answer"} subtitle={session.data?.name}>
   {#snippet actions()}
-    <Button href="/ask/{id}">Its plan</Button>
+    {#if session.data}<Button href="/ask/{id}">Its plan</Button>{/if}
     {#if paints.length > 1}<Button href="/compare?paints={paints.join(',')}" primary>Side by side</Button>{/if}
   {/snippet}
   {#snippet notebook()}
-    <h2 class="mb-2">Where it comes from</h2>
+    {#if session.data}<h2 class="mb-2">Where it comes from</h2>{/if}
     <ul class="space-y-3" aria-label="Cards of the answer">
       {#each session.data?.cards ?? [] as card (card.card_id)}
         {@const capture = card.captures.filter((c) => c.measured).at(-1)}

@@ -85,20 +85,22 @@
     : ""}
 >
   {#snippet actions()}
-    <Button onclick={() => void undo()} disabled={!profile.data?.can_undo} title={profile.data?.can_undo ?? ""}
-      >Take back</Button
-    >
-    <Button onclick={() => void redo()} disabled={!profile.data?.can_redo} title={profile.data?.can_redo ?? ""}
-      >Make again</Button
-    >
-    <Button onclick={() => void putAway()}>{profile.data?.paint.binned ? "Out of the bin" : "Into the bin"}</Button>
-    <Button onclick={() => (editing = !editing)}>{editing ? "Leave the label" : "Correct the label"}</Button>
-    {#if kinMakers.length}
-      <Button href="/compare?paints={[id, ...kinMakers.map((p) => p.id)].join(',')}">Beside its pigment kin</Button>
+    {#if profile.data}
+      <Button onclick={() => void undo()} disabled={!profile.data.can_undo} title={profile.data.can_undo ?? ""}
+        >Take back</Button
+      >
+      <Button onclick={() => void redo()} disabled={!profile.data.can_redo} title={profile.data.can_redo ?? ""}
+        >Make again</Button
+      >
+      <Button onclick={() => void putAway()}>{profile.data.paint.binned ? "Out of the bin" : "Into the bin"}</Button>
+      <Button onclick={() => (editing = !editing)}>{editing ? "Leave the label" : "Correct the label"}</Button>
+      {#if kinMakers.length}
+        <Button href="/compare?paints={[id, ...kinMakers.map((p) => p.id)].join(',')}">Beside its pigment kin</Button>
+      {/if}
+      {#if swatch}<Button href="/look/{swatch.capture}?zone={swatch.swatch}.masstone" primary
+          >Look at it on the card</Button
+        >{/if}
     {/if}
-    {#if swatch}<Button href="/look/{swatch.capture}?zone={swatch.swatch}.masstone" primary
-        >Look at it on the card</Button
-      >{/if}
   {/snippet}
   {#snippet notebook()}
     {#if figures && swatch}
