@@ -16,6 +16,8 @@ _NEUTRAL_WEIGHT = 1.5
 # How stiff the tone curve is: one unit of bend in the log-slope costs as much as this many ΔE.
 _BEND_COST = 1.2
 _OFFSET_COST = 1 / 0.004
+# A relative change of a curve, or of what it leaves over, that no colour would show.
+CLOSE_ENOUGH = 1e-5
 RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
@@ -40,9 +42,12 @@ def fitted_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]
         return np.concatenate([design @ solution - target, bend, [parameters[KNOTS] * _OFFSET_COST]])
 
     fits = [
-        least_squares(cost, np.append(s.log_slopes, s.offset), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40)
+        least_squares(
+            cost, np.append(s.log_slopes, s.offset), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40,
+            ftol=CLOSE_ENOUGH, xtol=CLOSE_ENOUGH,
+        )
         for s in starts
-    ]
+    ]  # fmt: skip
     best = min(fits, key=lambda f: f.cost)
     tone = ToneCurve(best.x[:KNOTS], float(best.x[KNOTS]))
     return fitted_to_patches(readings, tone, name)

@@ -79,14 +79,15 @@ def noise_covariance(light: Floats, pixels_per_mm: float) -> Floats:
 def _own(waves: Floats) -> Floats:
     """Variance (3,) of each channel of waves (3, n) that no other channel has."""
     red, green, blue = waves
-    red_green, red_blue, green_blue = (_product(d, d) for d in (red - green, red - blue, green - blue))
+    red_green, red_blue, green_blue = (float((_tame(d) ** 2).mean()) for d in (red - green, red - blue, green - blue))
     own = np.array([red_green + red_blue - green_blue, red_green + green_blue - red_blue, red_blue + green_blue - red_green]) / 2
     return np.maximum(own, 0.0)
 
 
 def _shared(waves: Floats) -> float:
     """Variance that all channels of waves (3, n) have in common."""
-    return max(float(np.mean([_product(waves[i], waves[j]) for i, j in ((0, 1), (0, 2), (1, 2))])), 0.0)
+    red, green, blue = (_tame(channel) for channel in waves)
+    return max(float(np.mean([(one * two).mean() for one, two in ((red, green), (red, blue), (green, blue))])), 0.0)
 
 
 def _waves(values: Floats, pixels_per_mm: float, bands: Sequence[tuple[float, float]]) -> list[Floats | None]:
@@ -102,7 +103,7 @@ def _waves(values: Floats, pixels_per_mm: float, bands: Sequence[tuple[float, fl
     return [None if np.count_nonzero(band) < _FEWEST else waves[band].T for band in inside]
 
 
-def _product(one: Floats, two: Floats) -> float:
-    """Mean of the product of two sets of waves (n,), of which a few may stand out."""
-    one, two = (np.clip(w, *(np.array([-4, 4]) * SPREAD_OF_MEDIAN * np.median(np.abs(w)))) for w in (one, two))
-    return float((one * two).mean())
+def _tame(waves: Floats) -> Floats:
+    """Waves (n,) of which a few may have stood out."""
+    limit = 4 * SPREAD_OF_MEDIAN * float(np.median(np.abs(waves)))
+    return np.clip(waves, -limit, limit)
