@@ -80,8 +80,9 @@ def _finely_decoded(data: bytes, shape: tuple[int, int]) -> Image | None:
     """
     import imagecodecs
 
+    threads = os.cpu_count()
     try:
-        pixels = np.asarray(imagecodecs.jpegxl_decode(imagecodecs.jpegxl_encode_jpeg(data), numthreads=os.cpu_count()))
+        pixels = np.asarray(imagecodecs.jpegxl_decode(imagecodecs.jpegxl_encode_jpeg(data, numthreads=threads), numthreads=threads))
     except imagecodecs.JpegxlError:
         return None
     return pixels if pixels.ndim == 3 and pixels.shape[2] == 3 and sorted(pixels.shape[:2]) == sorted(shape) else None
