@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask, channel_maximum
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.colour_fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.wet_film import WetFilm
@@ -122,10 +122,11 @@ class PaintCorrection:
 
     def apply(self, xyz: Floats) -> Floats:
         """Corrected XYZ (..., 3), by a table of a few hundred depths."""
-        ratio = channel_maximum(self.paper.astype(xyz.dtype) / np.maximum(xyz, 1e-4))
+        left = [np.maximum(xyz[..., c], 1e-4) / self.paper[c].astype(xyz.dtype) for c in range(3)]
+        least = np.minimum(np.minimum(left[0], left[1]), left[2])
         steps = np.linspace(0, self.depth[-1], _DEPTH_STEPS)
         factors = np.exp(np.stack([np.interp(steps, self.depth, self.log_factor[:, c]) for c in range(3)], axis=-1))
-        place = np.log10(np.maximum(ratio, 1)) * ((_DEPTH_STEPS - 1) / self.depth[-1])
+        place = -np.log10(np.minimum(least, 1)) * ((_DEPTH_STEPS - 1) / self.depth[-1])
         return np.asarray(xyz * factors.astype(xyz.dtype).take(np.minimum(place, _DEPTH_STEPS - 1).astype(np.int32), axis=0))
 
 

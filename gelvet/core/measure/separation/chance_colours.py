@@ -63,7 +63,7 @@ class ChanceColours:
 
 def _painted(wash: ZonePixels, path: PixelPath, paper: Floats, relief: Floats, grain: Floats) -> ZonePixels:
     def painted(depth: Floats) -> Floats:
-        return np.asarray(path.light_at(depth) * (1 + relief) + grain, dtype=wash.xyz.dtype)
+        return np.asarray(path.light_all_over(depth) * (1 + relief) + grain, dtype=wash.xyz.dtype)
 
     depth = tint_depth(wash.xyz, paper)
     # The wash's own depths are spread by relief and noise already.

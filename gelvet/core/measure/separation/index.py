@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from gelvet.core.measure.grain.lightness_spectrum import (
 from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.separation.chance_colours import ChanceColours
 from gelvet.core.measure.separation.components import components
+from gelvet.core.measure.separation.limited_light import LightLimit
 from gelvet.core.measure.separation.pixel_path import PixelPath, off_path
 from gelvet.core.measure.separation.stored_colours import undone
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
@@ -79,7 +81,7 @@ def separation(
         off = off_path(path.limit.of(zone), path, paper)
 
     def variance(field: Floats, used: float = zone.used_fraction) -> float:
-        return field_variance(field, _in_band(field.shape[:2], shown.pixels_per_mm, path)) / used
+        return field_variance(field, _in_band(field.shape[:2], shown.pixels_per_mm, path.band, path.limit)) / used
 
     def variance_off(of: ZonePixels) -> float:
         """Of a part of the zone, or of other colours on its pixels."""
@@ -118,10 +120,11 @@ def _of_quick_sides(zone: ZonePixels) -> ZonePixels:
     return replace(zone, xyz=np.ascontiguousarray(zone.xyz[:height, :width]), good=zone.good[:height, :width])
 
 
-def _in_band(shape: tuple[int, ...], pixels_per_mm: float, path: PixelPath) -> Floats:
-    """Squared response (h, w) to cosines of light in the path's limit."""
+@lru_cache(maxsize=8)
+def _in_band(shape: tuple[int, ...], pixels_per_mm: float, band: tuple[float, float], limit: LightLimit) -> Floats:
+    """Squared response (h, w) of a band to cosines of limited light."""
     frequency = cosine_frequency(shape, pixels_per_mm)
-    return np.asarray(((1 - low_pass(frequency, path.band[0])) * path.limit.rest_of(frequency, path.band[1])) ** 2)
+    return np.asarray(((1 - low_pass(frequency, band[0])) * limit.rest_of(frequency, band[1])) ** 2)
 
 
 def _by_chance(
