@@ -6,14 +6,14 @@ from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.colour_fit import ColourFit, described
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
-from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
+from gelvet.core.capture.colour.tone_curve import PARAMETERS, ToneCurve, curve_of, power_curve, stiffness
 from gelvet.core.colour.spaces import XYZ_D50_FROM_SRGB, lightness, xyz_to_lab
 
 NAME = "neutrals"
 MINIMUM_NEUTRALS = 4
 NEUTRAL_CHROMA = 6.0
 # Few greys leave the curve free between them: it must be smooth.
-_BEND_COST, _OFFSET_COST = 2.5, 1 / 0.004
+_BEND_COST = 2.5
 
 
 def neutral_patches(xyz: Floats) -> Mask:
@@ -44,13 +44,11 @@ def _solve(readings: PatchReadings, used: Mask) -> tuple[ToneCurve, Floats]:
     wanted = lightness(readings.xyz[used, 1])[:, None]
 
     def cost(parameters: Floats) -> Floats:
-        tone = ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]))
-        light = np.maximum(tone.linearise(readings.code[used]), 1e-5) / readings.light[used]
-        misses = lightness(100 * light * np.exp(parameters[KNOTS + 1 :])) - wanted
-        bend = np.diff(parameters[:KNOTS], 2) * _BEND_COST
-        return np.concatenate([misses.ravel(), bend, [parameters[KNOTS] * _OFFSET_COST]])
+        light = np.maximum(curve_of(parameters).linearise(readings.code[used]), 1e-5) / readings.light[used]
+        misses = lightness(100 * light * np.exp(parameters[PARAMETERS:])) - wanted
+        return np.concatenate([misses.ravel(), stiffness(parameters, _BEND_COST)])
 
-    starts = [np.concatenate([power_curve(gamma).log_slopes, np.zeros(4)]) for gamma in (1.0, 2.2)]
+    starts = [np.concatenate([power_curve(gamma).parameters, np.zeros(3)]) for gamma in (1.0, 2.2)]
     fits = [least_squares(cost, start, x_scale="jac", max_nfev=60) for start in starts]
     best = min(fits, key=lambda fit: float(fit.cost))
-    return ToneCurve(best.x[:KNOTS], float(best.x[KNOTS])), np.exp(best.x[KNOTS + 1 :])
+    return curve_of(best.x), np.exp(best.x[PARAMETERS:])

@@ -6,7 +6,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.colour_fit import ColourFit, described
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
-from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve, power_curve
+from gelvet.core.capture.colour.tone_curve import ToneCurve, curve_of, power_curve, stiffness
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 
@@ -15,7 +15,6 @@ _NEUTRAL_CHROMA = 6.0
 _NEUTRAL_WEIGHT = 1.5
 # How stiff the tone curve is: one unit of bend in the log-slope costs as much as this many ΔE.
 _BEND_COST = 1.2
-_OFFSET_COST = 1 / 0.004
 # A relative change of a curve, or of what it leaves over, that no colour would show.
 CLOSE_ENOUGH = 1e-5
 RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
@@ -34,23 +33,20 @@ def fitted_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]
     target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
 
     def cost(parameters: Floats) -> Floats:
-        tone = ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]))
-        rgb = light_of(readings, tone)
+        rgb = light_of(readings, curve_of(parameters))
         design = perceptual_design(rgb, name, weights)
         solution = ridge_solve(design, target, RIDGES[0])
-        bend = np.diff(parameters[:KNOTS], 2) * _BEND_COST
-        return np.concatenate([design @ solution - target, bend, [parameters[KNOTS] * _OFFSET_COST]])
+        return np.concatenate([design @ solution - target, stiffness(parameters, _BEND_COST)])
 
     fits = [
         least_squares(
-            cost, np.append(s.log_slopes, s.offset), method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40,
+            cost, s.parameters, method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40,
             ftol=CLOSE_ENOUGH, xtol=CLOSE_ENOUGH,
         )
         for s in starts
     ]  # fmt: skip
     best = min(fits, key=lambda f: f.cost)
-    tone = ToneCurve(best.x[:KNOTS], float(best.x[KNOTS]))
-    return fitted_to_patches(readings, tone, name)
+    return fitted_to_patches(readings, curve_of(best.x), name)
 
 
 def perceptual_design(rgb: Floats, name: str, weights: Floats) -> Floats:

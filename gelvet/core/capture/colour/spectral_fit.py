@@ -15,7 +15,7 @@ from gelvet.core.capture.colour.paint_prior import paint_prior
 from gelvet.core.capture.colour.patch_fit import CLOSE_ENOUGH, fitted_to_patches, patch_weights, perceptual_design
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.sensitivities import DRAWS, Sensitivities, recover_sensitivities
-from gelvet.core.capture.colour.tone_curve import KNOTS, ToneCurve
+from gelvet.core.capture.colour.tone_curve import ToneCurve, curve_of, stiffness
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, lightness, xyz_to_lab
 from gelvet.core.colour.spectra import observer_d50
@@ -23,6 +23,8 @@ from gelvet.core.colour.spectra import observer_d50
 NAME, NAME_OF_GUESSED = "spectral-prior", "guessed-spectra"
 _EXPANSION = "root-polynomial-3"
 _SMOOTHNESS = 0.01
+# How stiff the tone curve is: spectra tell more of it than colours do.
+_BEND_COST = 0.3
 # Relative error of a reading that weighs like one ΔE; readings below the floor are judged against it.
 _RELATIVE_UNIT, _DARK_FLOOR = 0.02, 0.02
 # Weight of the mean squared error over the prior against that over the patches.
@@ -95,16 +97,15 @@ def _fit_tone(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
     bends = _bends(spectra.shape[1])
 
     def cost(parameters: Floats) -> Floats:
-        rgb = light_of(readings, ToneCurve(parameters[:KNOTS], float(parameters[KNOTS])))
+        rgb = light_of(readings, curve_of(parameters))
         misses = [_smooth_solve(spectra, rgb[:, c], bends)[1] for c in range(3)]
-        bend = np.diff(parameters[:KNOTS], 2) * 0.3
-        return np.concatenate([*misses, bend, [parameters[KNOTS] / 0.004]])
+        return np.concatenate([*misses, stiffness(parameters, _BEND_COST)])
 
     fit = least_squares(
-        cost, np.append(start.log_slopes, start.offset), x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25,
+        cost, start.parameters, x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25,
         ftol=CLOSE_ENOUGH, xtol=CLOSE_ENOUGH,
     )  # fmt: skip
-    return ToneCurve(fit.x[:KNOTS], float(fit.x[KNOTS]))
+    return curve_of(fit.x)
 
 
 def _bends(bands: int) -> Floats:

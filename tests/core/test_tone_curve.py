@@ -1,0 +1,71 @@
+"""Tone curves of devices, told by patches of known colour alone."""
+
+import unittest
+from collections.abc import Callable
+
+import numpy as np
+
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour.patch_fit import fit_tone
+from gelvet.core.capture.colour.readings import PatchReadings
+from gelvet.core.capture.colour.tone_curve import curve_of, power_curve
+from gelvet.core.colour.spaces import XYZ_D50_FROM_SRGB, encode_srgb
+
+# What white is stored as, of full scale, in linear light.
+EXPOSED = 0.88
+
+
+def contrasty(light: Floats) -> Floats:
+    """A display curve bent into toe and shoulder."""
+    code = encode_srgb(light)
+    return np.asarray(0.4 * code + 0.6 * code**2 * (3 - 2 * code))
+
+
+def like_film(light: Floats) -> Floats:
+    """A long shoulder, as pictures made for looking at have."""
+
+    def curve(x: Floats) -> Floats:
+        return np.asarray(x * (6.2 * x + 0.5) / (x * (6.2 * x + 1.7) + 0.06))
+
+    return curve(1.6 * light) / curve(np.array(1.6))
+
+
+def logarithmic(light: Floats) -> Floats:
+    return np.asarray(np.log1p(60 * light) / np.log(61))
+
+
+CURVES: dict[str, Callable[[Floats], Floats]] = {
+    "display": encode_srgb,
+    "contrasty": contrasty,
+    "like film": like_film,
+    "logarithmic": logarithmic,
+}
+
+
+class ShoulderOfACurve(unittest.TestCase):
+    def readings(self, curve: Callable[[Floats], Floats]) -> PatchReadings:
+        """Eight greys and thirty colours of a device that sees as displays show."""
+        rng = np.random.default_rng(3)
+        greys = np.repeat(0.9 * 0.63 ** np.arange(8)[:, None], 3, axis=1)
+        light = np.concatenate([greys, np.exp(rng.uniform(np.log(0.03), np.log(0.9), (30, 3)))])
+        return PatchReadings(code=curve(EXPOSED * light), xyz=light @ XYZ_D50_FROM_SRGB.T, light=np.ones_like(light))
+
+    def test_light_comes_back_in_proportion_up_to_white_paper(self) -> None:
+        """An exponent that is off by a tenth somewhere makes washes, and all grain in them, a tenth too faint."""
+        light = np.geomspace(0.05, 0.85, 200)
+        for name, curve in CURVES.items():
+            with self.subTest(curve=name):
+                back = fit_tone(self.readings(curve)).linearise(curve(EXPOSED * light))
+                exponent = np.gradient(np.log(back), np.log(light))
+                np.testing.assert_allclose(exponent[5:-5], 1, atol=0.04)
+
+    def test_a_curve_rises_and_is_what_its_parameters_say(self) -> None:
+        parameters = np.append(power_curve(2.2).log_slopes, [0.001, 0.7])
+        curve = curve_of(parameters)
+        np.testing.assert_array_equal(curve.parameters, parameters)
+        self.assertTrue((np.diff(curve.table()) > 0).all())
+        without = curve_of(np.append(parameters[:-1], 0.0))
+        slopes = np.diff(curve.table()) / np.diff(without.table())
+        # The same shape below, steeper by e^0.7 at full scale.
+        self.assertAlmostEqual(float(np.log(slopes[-1] / slopes[0])), 0.7, delta=0.01)
+        np.testing.assert_allclose(slopes[:500] / slopes[0], 1, atol=0.025)
