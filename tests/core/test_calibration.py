@@ -115,7 +115,9 @@ class FlatScan(unittest.TestCase):
         linear = (picture().pixels / 65535) ** 2.2
         zone = self.layout.zone("S2.masstone").rect
         expected = xyz_to_lab(self.capture.xyz(zone)[0].mean(axis=(0, 1)))
-        for name, code in {"darker": (0.7 * linear) ** (1 / 2.2), "linear": linear, "gamma 1.8": linear ** (1 / 1.8)}.items():
+        levels = np.clip(linear, 0, 1) ** (1 / np.array([2.2, 2.3, 2.05])) * [0.97, 0.95, 0.9] + [0.01, 0.02, 0.06]
+        retoned = {"darker": (0.7 * linear) ** (1 / 2.2), "linear": linear, "gamma 1.8": linear ** (1 / 1.8), "levels": levels}
+        for name, code in retoned.items():
             with self.subTest(name=name):
                 again = calibrate(Picture(pixels=(code * 65535).astype(np.uint16)), self.layout, self.reference)
                 lab = xyz_to_lab(again.xyz(zone)[0].mean(axis=(0, 1)))

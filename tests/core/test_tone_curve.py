@@ -42,20 +42,21 @@ CURVES: dict[str, Callable[[Floats], Floats]] = {
 }
 
 
-class ShoulderOfACurve(unittest.TestCase):
-    def readings(self, curve: Callable[[Floats], Floats]) -> PatchReadings:
-        """Eight greys and thirty colours of a device that sees as displays show."""
-        rng = np.random.default_rng(3)
-        greys = np.repeat(0.9 * 0.63 ** np.arange(8)[:, None], 3, axis=1)
-        light = np.concatenate([greys, np.exp(rng.uniform(np.log(0.03), np.log(0.9), (30, 3)))])
-        return PatchReadings(code=curve(EXPOSED * light), xyz=light @ XYZ_D50_FROM_SRGB.T, light=np.ones_like(light))
+def readings(curve: Callable[[Floats], Floats], coloured: int = 30) -> PatchReadings:
+    """Eight greys and some colours of a device that sees as displays show."""
+    rng = np.random.default_rng(3)
+    greys = np.repeat(0.9 * 0.63 ** np.arange(8)[:, None], 3, axis=1)
+    light = np.concatenate([greys, np.exp(rng.uniform(np.log(0.03), np.log(0.9), (coloured, 3)))])
+    return PatchReadings(code=curve(EXPOSED * light), xyz=light @ XYZ_D50_FROM_SRGB.T, light=np.ones_like(light))
 
+
+class ShoulderOfACurve(unittest.TestCase):
     def test_light_comes_back_in_proportion_up_to_white_paper(self) -> None:
         """An exponent that is off by a tenth somewhere makes washes, and all grain in them, a tenth too faint."""
         light = np.geomspace(0.05, 0.85, 200)
         for name, curve in CURVES.items():
             with self.subTest(curve=name):
-                back = fit_tone(self.readings(curve)).linearise(curve(EXPOSED * light))
+                back = fit_tone(readings(curve)).linearise(curve(EXPOSED * light))
                 exponent = np.gradient(np.log(back), np.log(light))
                 np.testing.assert_allclose(exponent[5:-5], 1, atol=0.04)
 
@@ -69,3 +70,27 @@ class ShoulderOfACurve(unittest.TestCase):
         # The same shape below, steeper by e^0.7 at full scale.
         self.assertAlmostEqual(float(np.log(slopes[-1] / slopes[0])), 0.7, delta=0.01)
         np.testing.assert_allclose(slopes[:500] / slopes[0], 1, atol=0.025)
+
+
+def with_levels(light: Floats) -> Floats:
+    """Each channel's black and gamma set by itself, as automatic levels do."""
+    return np.asarray(encode_srgb(light) ** [1.0, 1 / 1.04, 1 / 1.1] * [0.95, 0.96, 0.88] + [0.03, 0.04, 0.09])
+
+
+class TintsOfAChannel(unittest.TestCase):
+    def test_channels_with_levels_of_their_own_come_back_in_proportion(self) -> None:
+        light = np.repeat(np.geomspace(0.05, 0.85, 200)[:, None], 3, axis=1)
+        for coloured in (30, 10):
+            with self.subTest(coloured=coloured):
+                found = fit_tone(readings(with_levels, coloured))
+                self.assertIsNotNone(found.tints)
+                back = np.log(found.linearise(with_levels(EXPOSED * light)))
+                # Greys stay grey from white to dark: red and blue keep their ratio to green.
+                for channel in (0, 2):
+                    ratio = back[:, channel] - back[:, 1]
+                    self.assertLess(float(np.ptp(ratio)), 0.03)
+
+    def test_a_device_whose_channels_are_alike_is_given_none(self) -> None:
+        for name, curve in CURVES.items():
+            with self.subTest(curve=name):
+                self.assertIsNone(fit_tone(readings(curve)).tints)

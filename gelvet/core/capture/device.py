@@ -35,9 +35,9 @@ class Device:
 
     def lookup(self, tone: ToneCurve) -> Floats:
         """(levels, 3) float32."""
-        code = np.repeat(np.linspace(0, 1, self.levels)[:, None], 3, axis=1)
         if self.profile is None:
-            return np.repeat(tone.lookup(self.levels)[:, None], 3, axis=1)
+            return tone.lookup(self.levels)
+        code = np.repeat(np.linspace(0, 1, self.levels)[:, None], 3, axis=1)
         return tone.linearise(self.first_code(code)).astype(np.float32)
 
     def code_means(self, rect: Rect, geometry: Geometry) -> tuple[Floats, float]:

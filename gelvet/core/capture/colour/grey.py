@@ -44,11 +44,11 @@ def _solve(readings: PatchReadings, used: Mask) -> tuple[ToneCurve, Floats]:
     wanted = lightness(readings.xyz[used, 1])[:, None]
 
     def cost(parameters: Floats) -> Floats:
-        light = np.maximum(curve_of(parameters).linearise(readings.code[used]), 1e-5) / readings.light[used]
+        light = np.maximum(curve_of(parameters[:PARAMETERS]).linearise(readings.code[used]), 1e-5) / readings.light[used]
         misses = lightness(100 * light * np.exp(parameters[PARAMETERS:])) - wanted
-        return np.concatenate([misses.ravel(), stiffness(parameters, _BEND_COST)])
+        return np.concatenate([misses.ravel(), stiffness(parameters[:PARAMETERS], _BEND_COST)])
 
     starts = [np.concatenate([power_curve(gamma).parameters, np.zeros(3)]) for gamma in (1.0, 2.2)]
     fits = [least_squares(cost, start, x_scale="jac", max_nfev=60) for start in starts]
     best = min(fits, key=lambda fit: float(fit.cost))
-    return curve_of(best.x), np.exp(best.x[PARAMETERS:])
+    return curve_of(best.x[:PARAMETERS]), np.exp(best.x[PARAMETERS:])

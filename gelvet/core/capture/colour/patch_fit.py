@@ -17,16 +17,30 @@ _NEUTRAL_WEIGHT = 1.5
 _BEND_COST = 1.2
 # A relative change of a curve, or of what it leaves over, that no colour would show.
 CLOSE_ENOUGH = 1e-5
+# A curve with tints and a model of the second degree have so many terms; so many readings more tell whether there are tints, by F for
+# the four of them: honest devices stay below 4 for what such a model gets wrong, and tints of 3 % come to over 100.
+_TERMS_WITH_TINTS, _FEWEST_SPARE, _SIGNIFICANCE = 32, 10, 8.0
 RIDGES = (1e-4, 3e-3, 3e-2, 0.3)
 
 
 def fit_tone(readings: PatchReadings) -> ToneCurve:
     """A tone curve from nothing, good enough for placing tags and judging the light."""
     name = "root-polynomial-2" if len(readings.code) >= 13 else "linear"
-    return fitted_candidate(readings, name, [power_curve(1.0), power_curve(2.2)]).tone
+    plain, left_over = _fitted_curve(readings, name, [power_curve(1.0), power_curve(2.2)])
+    spare = 3 * len(readings.code) - _TERMS_WITH_TINTS
+    if spare < _FEWEST_SPARE:
+        return plain
+    tinted, left = _fitted_curve(readings, name, [plain.tinted])
+    return tinted if (left_over - left) * spare > _SIGNIFICANCE * 4 * left else plain
 
 
 def fitted_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]) -> ColourFit:
+    """The model `name` on its own tone curve, sought from the `starts` on."""
+    return fitted_to_patches(readings, _fitted_curve(readings, name, starts)[0], name)
+
+
+def _fitted_curve(readings: PatchReadings, name: str, starts: list[ToneCurve]) -> tuple[ToneCurve, float]:
+    """The curve, and what it leaves over of the patches."""
     from scipy.optimize import least_squares
 
     weights = perceptual_patch_weights(readings)
@@ -46,7 +60,7 @@ def fitted_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]
         for s in starts
     ]  # fmt: skip
     best = min(fits, key=lambda f: f.cost)
-    return fitted_to_patches(readings, curve_of(best.x), name)
+    return curve_of(best.x), float(best.cost)
 
 
 def perceptual_design(rgb: Floats, name: str, weights: Floats) -> Floats:

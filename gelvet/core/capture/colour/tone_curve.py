@@ -1,6 +1,6 @@
 """A device's tone curve: a monotone map from code values to linear light, unknown beforehand."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,24 +17,34 @@ _CELL = np.clip(_POSITION.astype(int), 0, KNOTS - 2)
 _SHARE = _POSITION - _CELL
 # The highest knots stand far apart, and cameras bend their curves between them, about so.
 _TOWARD_WHITE = _GRID**5
-# What an offset costs a fit, and a shoulder of one, the latter in what a bend of one does.
-_OFFSET_COST, _SHOULDER_COST = 1 / 0.004, 0.4
+# What an offset costs a fit, and a shoulder of one, the latter in what a bend of one does; and a tint's exponent.
+_OFFSET_COST, _SHOULDER_COST, _EXPONENT_COST = 1 / 0.004, 0.4, 1 / 0.05
 PARAMETERS = KNOTS + 2
 
 
 @dataclass(frozen=True, slots=True)
 class ToneCurve:
     """`log_slopes` (8,) at the knots; `offset` is the light that the device adds at black (flare), about 0; `shoulder` is by how much the
-    logarithm of the slope rises toward full scale besides."""
+    logarithm of the slope rises toward full scale besides.
+
+    `tints` (2, 2) are what devices do to red and to blue that they do not to green, where they do: light to be added at black, and by
+    how much its exponent differs from 1."""
 
     log_slopes: Floats
     offset: float = 0.0
     shoulder: float = 0.0
+    tints: Floats | None = None
 
     @property
     def parameters(self) -> Floats:
-        """(10,): what a fit varies."""
-        return np.append(self.log_slopes, [self.offset, self.shoulder])
+        """What a fit varies: (10,), or (14,) with tints."""
+        plain = np.append(self.log_slopes, [self.offset, self.shoulder])
+        return plain if self.tints is None else np.append(plain, self.tints)
+
+    @property
+    def tinted(self) -> "ToneCurve":
+        """The same with tints that do nothing yet, for a fit to vary."""
+        return replace(self, tints=np.zeros((2, 2)))
 
     def table(self) -> Floats:
         """Linear light (1025,) at evenly spaced code values 0 to 1; 1 at full scale before the offset."""
@@ -47,23 +57,30 @@ class ToneCurve:
         return np.asarray(total / total[-1] - self.offset)
 
     def linearise(self, code: Floats) -> Floats:
-        """Linear light of code values 0 to 1, any shape."""
-        return np.interp(code, _GRID, self.table())
+        """Linear light (..., 3) of code values (..., 3), 0 to 1."""
+        light = np.interp(code, _GRID, self.table())
+        if self.tints is not None:
+            for channel, (black, exponent) in zip((0, 2), self.tints, strict=True):
+                light[..., channel] = np.maximum(light[..., channel] + black, 0) ** (1 + exponent)
+        return light
 
     def lookup(self, levels: int) -> Floats:
-        """Linear light (levels,) float32 for each stored integer."""
-        return np.interp(np.linspace(0, 1, levels), _GRID, self.table()).astype(np.float32)
+        """Linear light (levels, 3) float32 for each stored integer."""
+        return self.linearise(np.repeat(np.linspace(0, 1, levels)[:, None], 3, axis=1)).astype(np.float32)
 
 
 def curve_of(parameters: Floats) -> ToneCurve:
-    """The curve that a fit has come to."""
-    return ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]), float(parameters[KNOTS + 1]))
+    """The curve that a fit has come to, of 10 parameters or 14."""
+    tints = parameters[PARAMETERS:].reshape(2, 2) if len(parameters) > PARAMETERS else None
+    return ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]), float(parameters[KNOTS + 1]), tints)
 
 
 def stiffness(parameters: Floats, bend_cost: float) -> Floats:
-    """What a curve's departures from an ordinary one cost a fit (8,): each bend of its log-slope, its offset and its shoulder."""
+    """What a curve's departures from an ordinary one cost a fit (8 or 12,): each bend of its log-slope, its offset, its shoulder and its
+    tints."""
     bends = np.diff(parameters[:KNOTS], 2) * bend_cost
-    return np.append(bends, parameters[KNOTS : KNOTS + 2] * [_OFFSET_COST, _SHOULDER_COST * bend_cost])
+    tints = parameters[PARAMETERS:].reshape(-1, 2) * [_OFFSET_COST, _EXPONENT_COST]
+    return np.concatenate([bends, parameters[KNOTS:PARAMETERS] * [_OFFSET_COST, _SHOULDER_COST * bend_cost], tints.ravel()])
 
 
 def power_curve(gamma: float) -> ToneCurve:

@@ -73,7 +73,7 @@ def register(
 
 def _near_linear(picture: Picture) -> Floats:
     """Lookup (levels, 3): an ordinary curve brings the light near enough to linear for placing."""
-    curve = power_curve(1.0 if picture.linear else 2.2).lookup(int(picture.full_scale) + 1)
+    curve = power_curve(1.0 if picture.linear else 2.2).lookup(int(picture.full_scale) + 1)[:, 1]
     return np.repeat(curve[:, None], 3, axis=1)
 
 
