@@ -131,7 +131,7 @@ class Fits(unittest.TestCase):
         self.assertGreater(known.near(np.array([50.0, 0, 90]), 5)[0], 4)
 
     def test_a_start_curve_is_monotone(self) -> None:
-        self.assertTrue(np.all(np.diff(power_curve(2.2).lookup(256)) > 0))
+        self.assertTrue(np.all(np.diff(power_curve(2.2).lookup(256), axis=0) > 0))
 
 
 class StrayPatches(unittest.TestCase):

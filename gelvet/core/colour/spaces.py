@@ -13,9 +13,6 @@ WHITE_D65 = np.array([95.047, 100.0, 108.883])
 _EPSILON = 216 / 24389
 _KAPPA = 24389 / 27
 
-# The same, equations 8.3 to 8.5 but for the 16 that is taken off L*.
-_LAB_FROM_ROOTS = np.array([[0.0, 500.0, 0.0], [116.0, -500.0, 200.0], [0.0, 0.0, -200.0]])
-
 # K. M. Lam, Metamerism and Colour Constancy (1985): the Bradford cone matrix.
 BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 
@@ -27,14 +24,17 @@ def xyz_to_lab(xyz: Floats, white: Floats = WHITE_D50) -> Floats:
     """CIELAB of `xyz` (..., 3), Y = 100 for white. CIE 15:2018, equations 8.3 to 8.8."""
     xyz = np.asarray(xyz)
     kind = xyz.dtype if xyz.dtype.kind == "f" else np.dtype(float)
-    # As matrix products: numpy takes three times as long for arithmetic along so short an axis.
-    ratio = xyz @ np.diag(1 / white).astype(kind)
-    f, dark = np.cbrt(ratio), ratio <= _EPSILON
-    if dark.any():  # seldom, and twice the work
-        f = np.where(dark, (_KAPPA * ratio + 16) / 116, f)
-    lab = f @ _LAB_FROM_ROOTS.astype(kind)
-    lab[..., 0] -= 16
-    return np.asarray(lab)
+    # Channel by channel: numpy takes three times as long for arithmetic along so short an axis.
+    x, y, z = (_root(xyz[..., c] / white[c].astype(kind)) for c in range(3))
+    lab: Floats = np.empty(xyz.shape, dtype=kind)
+    lab[..., 0], lab[..., 1], lab[..., 2] = 116 * y - 16, 500 * (x - y), 200 * (y - z)
+    return lab
+
+
+def _root(ratio: Floats) -> Floats:
+    """CIE 15:2018, equations 8.6 to 8.8, of one channel."""
+    root, dark = np.cbrt(ratio), ratio <= _EPSILON
+    return np.asarray(np.where(dark, (_KAPPA * ratio + 16) / 116, root) if np.any(dark) else root)  # seldom, and twice the work
 
 
 def lab_to_xyz(lab: Floats, white: Floats = WHITE_D50) -> Floats:

@@ -15,8 +15,6 @@ _NEUTRAL_CHROMA = 6.0
 _NEUTRAL_WEIGHT = 1.5
 # How stiff the tone curve is: one unit of bend in the log-slope costs as much as this many ΔE.
 _BEND_COST = 1.2
-# A relative change of a curve, or of what it leaves over, that no colour would show.
-CLOSE_ENOUGH = 1e-5
 # A curve with tints and a model of the second degree have so many terms; so many readings more tell whether there are tints, by F for
 # the four of them: honest devices stay below 4 for what such a model gets wrong, and tints of 3 % come to over 100.
 _TERMS_WITH_TINTS, _FEWEST_SPARE, _SIGNIFICANCE = 32, 10, 8.0
@@ -52,13 +50,7 @@ def _fitted_curve(readings: PatchReadings, name: str, starts: list[ToneCurve]) -
         solution = ridge_solve(design, target, RIDGES[0])
         return np.concatenate([design @ solution - target, stiffness(parameters, _BEND_COST)])
 
-    fits = [
-        least_squares(
-            cost, s.parameters, method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40,
-            ftol=CLOSE_ENOUGH, xtol=CLOSE_ENOUGH,
-        )
-        for s in starts
-    ]  # fmt: skip
+    fits = [least_squares(cost, s.parameters, method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40) for s in starts]
     best = min(fits, key=lambda f: f.cost)
     return curve_of(best.x), float(best.cost)
 

@@ -12,7 +12,7 @@ from gelvet.core.capture.colour.device_prior import device_prior
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths, prepare_paint_paths
 from gelvet.core.capture.colour.paint_prior import paint_prior
-from gelvet.core.capture.colour.patch_fit import CLOSE_ENOUGH, fitted_to_patches, patch_weights, perceptual_design
+from gelvet.core.capture.colour.patch_fit import fitted_to_patches, patch_weights, perceptual_design
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.sensitivities import DRAWS, Sensitivities, recover_sensitivities
 from gelvet.core.capture.colour.tone_curve import ToneCurve, curve_of, stiffness
@@ -101,10 +101,7 @@ def _fit_tone(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
         misses = [_smooth_solve(spectra, rgb[:, c], bends)[1] for c in range(3)]
         return np.concatenate([*misses, stiffness(parameters, _BEND_COST)])
 
-    fit = least_squares(
-        cost, start.parameters, x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25,
-        ftol=CLOSE_ENOUGH, xtol=CLOSE_ENOUGH,
-    )  # fmt: skip
+    fit = least_squares(cost, start.parameters, x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25)
     return curve_of(fit.x)
 
 
