@@ -4,7 +4,7 @@ import tempfile
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Any, Literal, Protocol
@@ -24,7 +24,6 @@ from gelvet.core.simulate.files import (
     PhotoFormat,
     SimulatedCapture,
     card_for_camera,
-    reference_of,
     simulate_scan,
     take_photograph,
     write_image,
@@ -110,8 +109,7 @@ def take(
         card = card_for_camera(layout, paints, camera, seed, target=target, fault=fault)
         # Eight bits of linear light are no camera's choice.
         plain: PhotoFormat = "tiff-16" if camera.tone == "linear" or rng.random() < 0.4 else "jpeg-92"
-        shot = take_photograph(card, camera, seed + 1, plain)
-        return replace(shot, reference=reference_of(card, fault))
+        return take_photograph(card, camera, seed + 1, plain, fault=fault)
     dpi = 600 if device == "flatbed 600 dpi" else 300
     return simulate_scan(
         layout, paints, spoil_scanner(random_scanner(rng, SCANNERS[index % 2], dpi), fault), seed, target=target, fault=fault

@@ -88,8 +88,8 @@ def _photographs(options: argparse.Namespace, index: int, rng: Any, layout: Any,
     # Eight bits of linear light are no camera's choice.
     file_format: PhotoFormat = "tiff-16" if camera.tone == "linear" else "jpeg-92"
     lamps = [Lamp(azimuth_deg=360.0 * i / options.lamps) for i in range(options.lamps)]
-    shots = [take_photograph(card, camera, seed + 1 + i, file_format, lamp) for i, lamp in enumerate([None, *lamps])]
+    shots = [take_photograph(card, camera, seed + 1 + i, file_format, lamp, options.spoil) for i, lamp in enumerate([None, *lamps])]
     for state in options.also:
         then = card_for_camera(layout, paints, camera, seed, target=options.target, fault=options.spoil, state=state)
-        shots.append(take_photograph(then, camera, seed + 1 + len(shots), file_format))
+        shots.append(take_photograph(then, camera, seed + 1 + len(shots), file_format, fault=options.spoil))
     return shots

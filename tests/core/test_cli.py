@@ -5,8 +5,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
+
 from gelvet.core.card.blocks import TESTS
 from gelvet.core.formats.card_layout import read_layout
+from gelvet.core.formats.cgats import read_reference
 from tests.command_line import run
 
 
@@ -88,6 +91,17 @@ class OtherCommands(unittest.TestCase):
             with self.subTest(wrong=wrong):
                 status, _, errors = run("simulate", "--out", self.folder, *wrong)
                 self.assertEqual((status, errors.count("\n")), (2, 1))
+
+    def test_another_targets_file_lies_beside_a_photograph_spoilt_so(self) -> None:
+        values = []
+        for fault in ((), ("--spoil", "wrong-target")):
+            folder = self.folder / str(len(fault))
+            status, _, _ = run("simulate", "--out", folder, "--swatches", "1", "--seed", "5", "--camera", "daylight", *fault)
+            self.assertEqual(status, 0)
+            target = read_reference(next(folder.glob("*.reference.txt")))
+            values.append(target.xyz)
+        self.assertEqual(values[0].shape, values[1].shape)
+        self.assertFalse(np.allclose(values[0], values[1], atol=1))
 
     def test_a_folder_that_is_none_cannot_be_watched(self) -> None:
         status, _, errors = run("watch", self.folder / "nowhere", "--once")

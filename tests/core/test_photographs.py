@@ -272,8 +272,8 @@ class Faults(Folder):
 
     def gates(self, fault: Fault) -> dict[str, Gate]:
         card = spoil_card(photograph().card, fault, 3)
-        shot = take_photograph(card, spoil_camera(CAMERA, fault), 4, "jpeg-92")
-        capture = calibrate(read_picture(self.written(shot)), layout(), reference_of(card, fault))
+        shot = take_photograph(card, spoil_camera(CAMERA, fault), 4, "jpeg-92", fault=fault)
+        capture = calibrate(read_picture(self.written(shot)), layout(), shot.reference)
         return {g.id: g for g in capture.calibration.gates if g.state != "pass"}
 
     def test_each_fault_is_named_by_its_own_gate(self) -> None:

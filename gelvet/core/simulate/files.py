@@ -84,12 +84,18 @@ def card_for_camera(
 
 
 def take_photograph(
-    card: PaintedCard, camera: Camera, shot_seed: int, file_format: PhotoFormat = "jpeg-92", lamp: Lamp | None = None
+    card: PaintedCard,
+    camera: Camera,
+    shot_seed: int,
+    file_format: PhotoFormat = "jpeg-92",
+    lamp: Lamp | None = None,
+    fault: Fault | None = None,
 ) -> SimulatedCapture:
-    """One photograph of a card made by `card_for_camera`; each `shot_seed` has its own noise and dust."""
+    """One photograph of a card made by `card_for_camera`; each `shot_seed` has its own noise and dust. A `fault` of the reference's file
+    lies in neither card nor camera."""
     code = develop(photograph(card, camera, shot_seed, lamp), camera)
     image = eight_bit(code) if file_format == "jpeg-92" else sixteen_bit(code)
-    return SimulatedCapture(card=card, image=image, reference=reference_of(card), device=camera, file_format=file_format, light=lamp)
+    return SimulatedCapture(card=card, image=image, reference=reference_of(card, fault), device=camera, file_format=file_format, light=lamp)
 
 
 def reference_of(card: PaintedCard, fault: Fault | None = None) -> ReferenceTarget:
