@@ -10,6 +10,8 @@ from typing import Any
 
 import numpy as np
 
+from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.reading import Picture
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
 from gelvet.core.formats.cgats import ReferenceTarget
@@ -74,6 +76,16 @@ def measured() -> Measured:
     """That card, measured."""
     made = bench()
     return measure_image(made.image, made.layout, made.reference)
+
+
+def picture() -> Picture:
+    """Its scan."""
+    return Picture(pixels=bench().capture.image)
+
+
+def gates(capture: CalibratedCapture) -> dict[str, str]:
+    """State of each gate."""
+    return {g.id: g.state for g in capture.calibration.gates}
 
 
 def write_tiff(path: Path, pixels: "np.ndarray[Any, Any]", **options: Any) -> Path:

@@ -130,9 +130,6 @@ class Fits(unittest.TestCase):
         self.assertAlmostEqual(known.near(np.array([50.0, 60, 0]), 5)[0], 4, delta=0.2)
         self.assertGreater(known.near(np.array([50.0, 0, 90]), 5)[0], 4)
 
-    def test_a_start_curve_is_monotone(self) -> None:
-        self.assertTrue(np.all(np.diff(power_curve(2.2).lookup(256), axis=0) > 0))
-
 
 class StrayPatches(unittest.TestCase):
     """Covered patches are found, all of them and no others, though they draw the fit toward themselves."""

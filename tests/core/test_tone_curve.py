@@ -50,6 +50,16 @@ def readings(curve: Callable[[Floats], Floats], coloured: int = 30) -> PatchRead
     return PatchReadings(code=curve(EXPOSED * light), xyz=light @ XYZ_D50_FROM_SRGB.T, light=np.ones_like(light))
 
 
+class StartingCurve(unittest.TestCase):
+    def test_the_starting_curve_is_near_its_power_and_rises(self) -> None:
+        code = np.linspace(0, 1, 50)
+        for gamma in (1.0, 1.8, 2.2):
+            light = power_curve(gamma).linearise(code)
+            np.testing.assert_allclose(light, code**gamma, atol=0.02)
+            self.assertTrue(np.all(np.diff(light) > 0))
+            self.assertTrue((np.diff(power_curve(gamma).lookup(256), axis=0) > 0).all())
+
+
 class ShoulderOfACurve(unittest.TestCase):
     def test_light_comes_back_in_proportion_up_to_white_paper(self) -> None:
         """An exponent that is off by a tenth somewhere makes washes, and all grain in them, a tenth too faint."""
@@ -94,3 +104,10 @@ class TintsOfAChannel(unittest.TestCase):
         for name, curve in CURVES.items():
             with self.subTest(curve=name):
                 self.assertIsNone(fit_tone(readings(curve)).tints)
+
+    def test_tints_that_a_fit_strays_to_still_give_finite_light(self) -> None:
+        code = np.repeat(np.linspace(0, 1, 50)[:, None], 3, axis=1)
+        for tints in ([-5.0, -7.0, 4.0, 90.0], [3.0, -1.0, -0.2, -2.0]):
+            with self.subTest(tints=tints):
+                light = curve_of(np.concatenate([power_curve(2.2).parameters, tints])).linearise(code)
+                self.assertTrue(np.isfinite(light).all())

@@ -22,6 +22,7 @@ from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.reading.colour_steps import LUMA_AND_DIFFERENCES
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
+from gelvet.core.colour.density import greatest_density
 
 # With greys alone lightness is known and hue is not: at grey, and for each unit of chroma, what display primaries leave of
 # simulated paints under scanners and cameras (`tests/core/test_calibration.py`).
@@ -122,11 +123,9 @@ class PaintCorrection:
 
     def apply(self, xyz: Floats) -> Floats:
         """Corrected XYZ (..., 3), by a table of a few hundred depths."""
-        left = [np.maximum(xyz[..., c], 1e-4) / self.paper[c].astype(xyz.dtype) for c in range(3)]
-        least = np.minimum(np.minimum(left[0], left[1]), left[2])
         steps = np.linspace(0, self.depth[-1], _DEPTH_STEPS)
         factors = np.exp(np.stack([np.interp(steps, self.depth, self.log_factor[:, c]) for c in range(3)], axis=-1))
-        place = -np.log10(np.minimum(least, 1)) * ((_DEPTH_STEPS - 1) / self.depth[-1])
+        place = np.maximum(greatest_density(xyz, self.paper, 1e-4), 0) * ((_DEPTH_STEPS - 1) / self.depth[-1])
         return np.asarray(xyz * factors.astype(xyz.dtype).take(np.minimum(place, _DEPTH_STEPS - 1).astype(np.int32), axis=0))
 
 

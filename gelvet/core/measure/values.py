@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from gelvet.core.arrays import Floats, Mask
+from gelvet.core.colour.density import greatest_density
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 
 # Fewer pixels than these say nothing of a zone.
@@ -60,6 +59,4 @@ class ZonePixels:
 
 def tint_depth(xyz: Floats, paper: Floats) -> Floats:
     """D (...) = max over X, Y, Z of log10(paper / paint); 0 for paper (measurement.md 3)."""
-    # Channel by channel: numpy takes three times as long along so short an axis.
-    shares = [np.maximum(xyz[..., c], 1e-3) / paper[c].astype(xyz.dtype) for c in range(3)]
-    return np.asarray(-np.log10(np.minimum(np.minimum(shares[0], shares[1]), shares[2])))
+    return greatest_density(xyz, paper, 1e-3)

@@ -19,6 +19,8 @@ _SHARE = _POSITION - _CELL
 _TOWARD_WHITE = _GRID**5
 # What an offset costs a fit, and a shoulder of one, the latter in what a bend of one does; and a tint's exponent.
 _OFFSET_COST, _SHOULDER_COST, _EXPONENT_COST = 1 / 0.004, 0.4, 1 / 0.05
+# Beyond these, which no device comes near, light would be infinite somewhere.
+_TINTS = -0.9, 3.0
 PARAMETERS = KNOTS + 2
 
 
@@ -60,7 +62,7 @@ class ToneCurve:
         """Linear light (..., 3) of code values (..., 3), 0 to 1."""
         light = np.interp(code, _GRID, self.table())
         if self.tints is not None:
-            for channel, (black, exponent) in zip((0, 2), self.tints, strict=True):
+            for channel, (black, exponent) in zip((0, 2), np.clip(self.tints, *_TINTS), strict=True):
                 light[..., channel] = np.maximum(light[..., channel] + black, 0) ** (1 + exponent)
         return light
 

@@ -43,7 +43,9 @@ class Undone:
 
 def undone(seen: float, zone: ZonePixels, path_xyz: Floats, coded: CodedLight, variance_off: Callable[[ZonePixels], float]) -> Undone:
     """`seen` is `variance_off(zone)`; `path_xyz` (n, 3) the paint's colours at many depths."""
-    whole, part = (_Replay(z, coded, path_xyz, variance_off) for z in (zone, _middle(zone)))
+    middle = _middle(zone)
+    whole = _Replay(zone, coded, path_xyz, variance_off)
+    part = whole if middle is zone else _Replay(middle, coded, path_xyz, variance_off)
     here, there = (whole.stored(whole.expected, between=between) for between in _BETWEEN)
     # Where two pigments part and lightness hardly knows of it, no one colour goes with a lightness: what that leaves off the path is
     # no step's doing.
@@ -96,7 +98,9 @@ class _Replay:
 def _middle(zone: ZonePixels) -> ZonePixels:
     """As much of a zone as tells how steps go with noise, and what they keep; what they make is too little to be told by less than
     all of it."""
-    share = min(1.0, float(np.sqrt(_ENOUGH_PIXELS / zone.good.size)))
+    share = float(np.sqrt(_ENOUGH_PIXELS / zone.good.size))
+    if share >= 1:
+        return zone
     cut = tuple(slice(round(side * (1 - share) / 2), round(side * (1 + share) / 2)) for side in zone.good.shape)
     part = replace(zone, xyz=np.ascontiguousarray(zone.xyz[cut]), good=zone.good[cut])
     return part if part.used_fraction > 0.5 else zone
