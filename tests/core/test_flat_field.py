@@ -4,7 +4,9 @@ import unittest
 
 import numpy as np
 
-from gelvet.core.capture.light.flat_field import PaperCells, fit_flat_field, paper_cells
+from gelvet.core.arrays import Floats
+from gelvet.core.capture.light.flat_field import FlatField, PaperCells, fit_flat_field, gap_cells, paper_cells
+from gelvet.core.capture.light.odd_light import odd_paper
 from gelvet.core.card.builder import SwatchLabel, build_card
 
 
@@ -35,3 +37,67 @@ class EvenLight(unittest.TestCase):
     def test_too_little_paper_means_no_correction(self) -> None:
         field = fit_flat_field(PaperCells(np.zeros((4, 2)), np.ones(4, dtype=bool)), np.full((4, 3), 0.5), self.size)
         np.testing.assert_array_equal(field.at(np.array([0.0, 200.0]), np.array([0.0, 100.0])), 1)
+
+
+LAYOUT = build_card("CURLED", "A5", [SwatchLabel(str(i)) for i in range(5)])
+CELLS, GAPS = paper_cells(LAYOUT), gap_cells(LAYOUT)
+ZONES = np.array([z.rect.centre for z in LAYOUT.zones])
+
+
+class CurledCard(unittest.TestCase):
+    """Slopes of a card that does not lie flat catch more light or less."""
+
+    def slopes(self, seed: int, spread: float, at: Floats) -> Floats:
+        """Logarithm (n,) of the light on waves 40 to 100 mm long."""
+        rng = np.random.default_rng(seed)
+        waves = [(1 / rng.uniform(40, 100), rng.uniform(0, 2 * np.pi), rng.uniform(0, 2 * np.pi)) for _ in range(6)]
+        towards = [k * (at[:, 0] * np.cos(turn) + at[:, 1] * np.sin(turn)) for k, turn, _ in waves]
+        return np.asarray(spread / np.sqrt(3) * sum(np.cos(2 * np.pi * t + p) for t, (_, _, p) in zip(towards, waves, strict=True)))
+
+    def lit(self, seed: int, spread: float, cells: PaperCells) -> Floats:
+        noise = np.random.default_rng([seed, len(cells.corners_mm)]).normal(0, 0.004, (len(cells.corners_mm), 3))
+        return np.asarray(np.exp(self.slopes(seed, spread, cells.centres_mm)[:, None] + noise) * np.array([0.8, 0.78, 0.7]))
+
+    def off(self, field: FlatField, true: Floats, *, smooth: bool = False) -> float:
+        """By how much the light is wrong at the zones, 95 %."""
+        light = (field.smooth_at if smooth else field.at)(ZONES[:, 0], ZONES[:, 1])[:, 1]
+        error = np.log(light) - true
+        return float(np.percentile(np.abs(error - np.median(error)), 95))
+
+    def test_paper_between_the_swatches_tells_of_them(self) -> None:
+        for seed in range(4):
+            with self.subTest(seed=seed):
+                light = self.lit(seed, 0.03, CELLS)
+                gaps = self.lit(seed, 0.03, GAPS)
+                painted = np.random.default_rng(seed).random(len(gaps)) < 0.15  # paint out of its zone, and words
+                gaps[painted] *= np.array([0.7, 0.8, 0.95])
+                gaps[np.roll(painted, 7)] *= 0.9
+                field = fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps))
+                true = self.slopes(seed, 0.03, ZONES)
+                self.assertGreater(self.off(field, true, smooth=True), 0.03)
+                self.assertLess(self.off(field, true), 0.3 * self.off(field, true, smooth=True))
+
+    def test_where_only_the_rim_is_bare_nothing_is_made_up(self) -> None:
+        for seed in range(4):
+            with self.subTest(seed=seed):
+                light = self.lit(seed, 0.01, CELLS)
+                field = fit_flat_field(CELLS, light, LAYOUT.size_mm, (CELLS, light))
+                true = self.slopes(seed, 0.01, ZONES)
+                self.assertLess(self.off(field, true), 1.3 * self.off(field, true, smooth=True))
+
+    def test_slopes_are_hardly_ever_taken_for_glare_and_never_for_shadow(self) -> None:
+        lights = [self.lit(seed, 0.03, CELLS) for seed in range(10)]
+        odd = [odd_paper(CELLS, light, fit_flat_field(CELLS, light, LAYOUT.size_mm)) for light in lights]
+        self.assertEqual(max(o.darker_share for o in odd), 0)
+        self.assertLess(float(np.mean([o.brighter_share for o in odd])), 0.02)
+
+    def test_over_a_part_it_is_what_it_is_at_its_points(self) -> None:
+        field = fit_flat_field(CELLS, self.lit(1, 0.03, CELLS), LAYOUT.size_mm, (GAPS, self.lit(1, 0.03, GAPS)))
+        zone = LAYOUT.zones_of("gradient")[0].rect
+        part = field.over(zone, (17, 60))
+        x, y = np.meshgrid(zone.x + (np.arange(60) + 0.5), zone.y + (np.arange(17) + 0.5) * zone.height / 17)
+        np.testing.assert_allclose(part, field.at(x, y), rtol=1e-5)
+
+    def test_even_light_stays_even(self) -> None:
+        field = fit_flat_field(CELLS, self.lit(1, 0.0, CELLS), LAYOUT.size_mm, (GAPS, self.lit(1, 0.0, GAPS)))
+        self.assertLess(self.off(field, np.zeros(len(ZONES))), 0.0015)

@@ -86,6 +86,19 @@ class Strokes(unittest.TestCase):
                 near = cv2.dilate(stroke.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
                 self.assertLess(found[~near].mean(), 0.005)
 
+    def test_a_hair_is_followed_round_its_bends(self) -> None:
+        turn = np.linspace(0, 1.2 * np.pi, 60)
+        for seed, radius_mm in enumerate((3.0, 4.0, 6.0)):
+            with self.subTest(radius_mm=radius_mm):
+                depth = 0.25 + 0.04 * field(seed)
+                places = np.stack([130 + radius_mm * SCALE * np.cos(turn), 95 + radius_mm * SCALE * np.sin(turn)], axis=1)
+                hair = np.zeros(depth.shape, np.uint8)
+                cv2.polylines(hair, [places.round().astype(np.int32)], False, 1, 2)
+                found = self.found_on(depth + 0.35 * hair)
+                self.assertGreater(found[hair > 0].mean(), 0.9)
+                near = cv2.dilate(hair, np.ones((15, 15), np.uint8)) > 0
+                self.assertLess(found[~near].mean(), 0.005)
+
     def test_grain_clumps_and_a_streaked_wash_have_none(self) -> None:
         for seed in range(6):
             with self.subTest(seed=seed):

@@ -1,30 +1,40 @@
-"""Uneven light: a smooth low-order surface through bare paper all over the card."""
+"""Uneven light: a smooth low-order surface through bare paper all over the card, and what of the light bends faster."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.light.local_shading import LocalShading, fit_local_shading
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
-CELL_MM = 3.0
+CELL_MM, GAP_CELL_MM = 3.0, 1.5
 _MINIMUM_CELLS = 12
+# Light that bends fast (natural logarithm) strays no further than this, and from channel to channel by no more than that: paper that
+# differs more is painted, stained or printed.
+_NEAR, _OF_ONE_SHADE = 0.25, 0.02
 
 
 @dataclass(frozen=True, slots=True)
 class FlatField:
     """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1); `paper` is the light (3,)
     of the bare paper that the surface went through, None where none was found; `frame` that of a window mask's own paper, if it lies
-    on the card."""
+    on the card; `local` what comes to it in all channels alike."""
 
     coefficients: Floats
     size_mm: tuple[float, float]
     paper: Floats | None = None
     frame: Floats | None = None
+    local: LocalShading | None = None
 
     def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """Relative light (..., 3), about 1, at card points (...)."""
+        smooth = self.smooth_at(x_mm, y_mm)
+        return smooth if self.local is None else np.asarray(smooth * np.exp(self.local.at(x_mm, y_mm))[..., None])
+
+    def smooth_at(self, x_mm: Floats, y_mm: Floats) -> Floats:
+        """The same of the low-order surface alone."""
         terms = _terms(np.asarray(x_mm), np.asarray(y_mm), self.size_mm)[..., : len(self.coefficients)]
         return np.exp(terms @ self.coefficients)
 
@@ -37,13 +47,23 @@ class FlatField:
         u, v = (2 * x / self.size_mm[0] - 1)[:, None], (2 * y / self.size_mm[1] - 1)[:, None]
         # Sums of one axis each, and the one term of both, channel by channel: far quicker than all terms at every sample.
         across, down, turned = (part.astype(np.float32) for part in (c[0] + c[1] * u + c[3] * u * u, c[2] * v + c[5] * v * v, c[4] * v))
+        local = None if self.local is None else self.local.over(rect, shape).astype(np.float32)
         light = np.empty((*shape, 3), dtype=np.float32)
         for channel in range(3):
             logarithm = turned[:, channel, None] * u[:, 0].astype(np.float32)
             logarithm += across[:, channel]
             logarithm += down[:, channel, None]
+            if local is not None:
+                logarithm += local
             np.exp(logarithm, out=light[..., channel])
         return light
+
+    def paper_at(self, cells: "PaperCells") -> Floats:
+        """Light (n, 3) of bare `cells` by the low-order surface; the surface must have gone through paper."""
+        level = np.tile(np.ones(3) if self.paper is None else self.paper, (len(cells.corners_mm), 1))
+        if self.frame is not None and cells.on_frame is not None:
+            level[cells.on_frame] = self.frame
+        return np.asarray(level * self.smooth_at(*cells.centres_mm.T))
 
     def darkest(self) -> Rect:
         """The ninth of the card on which least light falls."""
@@ -69,44 +89,63 @@ def _terms(x: Floats, y: Floats, size_mm: tuple[float, float]) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class PaperCells:
-    """Squares of the card that should be bare paper: corners (n, 2) in mm, which lie in `paper` zones (n,), and which on a window mask
-    that lies over the painted paper: printer paper, of another shade."""
+    """Squares of the card that should be bare paper: corners (n, 2) and side in mm, which lie in `paper` zones (n,), and which on a
+    window mask that lies over the painted paper: printer paper, of another shade."""
 
     corners_mm: Floats
     in_zone: Mask
     on_frame: Mask | None = None
+    side_mm: float = CELL_MM
 
     @property
     def centres_mm(self) -> Floats:
-        return self.corners_mm + CELL_MM / 2
+        return self.corners_mm + self.side_mm / 2
+
+    def only(self, kept: Mask) -> "PaperCells":
+        """Those where `kept` (n,) is True."""
+        on_frame = None if self.on_frame is None else self.on_frame[kept]
+        return replace(self, corners_mm=self.corners_mm[kept], in_zone=self.in_zone[kept], on_frame=on_frame)
 
 
 def paper_cells(layout: Layout) -> PaperCells:
     """Cells of a 3 mm grid that touch no tag, patch or painted zone, nor the edge of a window mask."""
-    y, x = np.mgrid[0.8 : layout.size_mm[1] - CELL_MM - 0.8 : CELL_MM, 0.8 : layout.size_mm[0] - CELL_MM - 0.8 : CELL_MM]
+    return _free_cells(layout, CELL_MM, from_paint_mm=1.5)
+
+
+def gap_cells(layout: Layout) -> PaperCells:
+    """Smaller cells that fit between the swatches too: there paint strays, and labels are written, but nothing else tells of the light
+    in the middle of the card."""
+    return _free_cells(layout, GAP_CELL_MM, from_paint_mm=0.6)
+
+
+def _free_cells(layout: Layout, side: float, from_paint_mm: float) -> PaperCells:
+    y, x = np.mgrid[0.8 : layout.size_mm[1] - side - 0.8 : side, 0.8 : layout.size_mm[0] - side - 0.8 : side]
     corners = np.column_stack([x.ravel(), y.ravel()])
-    taken = [z.rect.inset(-1.5) for z in layout.zones if z.kind != "paper"]
+    taken = [z.rect.inset(-from_paint_mm) for z in layout.zones if z.kind != "paper"]
     taken += [t.rect.inset(-0.8) for t in layout.tags] + [p.rect.inset(-0.6) for p in layout.patches]
     windows = [Rect(*window) for window in layout.extra.get("windows", [])]
-    inside = _touches(corners, [w.inset(CELL_MM + 0.5) for w in windows])
-    on_frame = ~_touches(corners, [w.inset(-0.5) for w in windows])
-    free = ~_touches(corners, taken) & (inside | on_frame)
-    in_zone = _touches(corners, [z.rect for z in layout.zones_of("paper")])
-    return PaperCells(corners[free], in_zone[free], on_frame[free] if windows else None)
+    inside = _touches(corners, side, [w.inset(side + 0.5) for w in windows])
+    on_frame = ~_touches(corners, side, [w.inset(-0.5) for w in windows])
+    free = ~_touches(corners, side, taken) & (inside | on_frame)
+    in_zone = _touches(corners, side, [z.rect for z in layout.zones_of("paper")])
+    return PaperCells(corners[free], in_zone[free], on_frame[free] if windows else None, side)
 
 
-def _touches(corners: Floats, rects: list[Rect]) -> Mask:
+def _touches(corners: Floats, side: float, rects: list[Rect]) -> Mask:
     touched = np.zeros(len(corners), dtype=bool)
     for rect in rects:
         touched |= (
-            (corners[:, 0] < rect.right) & (corners[:, 0] + CELL_MM > rect.x)
-            & (corners[:, 1] < rect.bottom) & (corners[:, 1] + CELL_MM > rect.y)
+            (corners[:, 0] < rect.right) & (corners[:, 0] + side > rect.x)
+            & (corners[:, 1] < rect.bottom) & (corners[:, 1] + side > rect.y)
         )  # fmt: skip
     return touched
 
 
-def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float]) -> FlatField:
-    """Surface through the medians `light` (n, 3) of `cells`; cells that are not bare paper are found and left out."""
+def fit_flat_field(
+    cells: PaperCells, light: Floats, size_mm: tuple[float, float], gaps: tuple[PaperCells, Floats] | None = None
+) -> FlatField:
+    """Surface through the medians `light` (n, 3) of `cells`, and through those of the smaller `gaps` what of the light bends faster;
+    cells that are not bare paper are found and left out."""
     if len(cells.in_zone) < _MINIMUM_CELLS:
         return even_light(size_mm)
     centres, in_zone = cells.centres_mm, cells.in_zone
@@ -138,4 +177,12 @@ def fit_flat_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float
     surface = coefficients[:order].copy()
     surface[0] = 0
     on_frame = None if frame is None else np.exp(coefficients[0] + coefficients[-1])
-    return FlatField(surface, size_mm, np.exp(coefficients[0]), on_frame)
+    field = FlatField(surface, size_mm, np.exp(coefficients[0]), on_frame)
+    return field if gaps is None else replace(field, local=_local_shading(field, *gaps))
+
+
+def _local_shading(field: FlatField, cells: PaperCells, light: Floats) -> LocalShading | None:
+    """What the surface leaves over of the light (n, 3) of `cells`."""
+    left = np.log(np.maximum(light, 1e-3) / field.paper_at(cells))
+    bare = (np.abs(left).max(axis=1) < _NEAR) & (np.ptp(left, axis=1) < _OF_ONE_SHADE)
+    return fit_local_shading(cells.centres_mm, left.mean(axis=1), bare, field.size_mm)

@@ -14,6 +14,9 @@ from gelvet.core.card.layout import Layout, Rect, Tag
 
 # A square of bare paper is odd where its light departs so far from the smooth surface through all of them (natural logarithm).
 _BRIGHTER, _DARKER = 0.03, 0.06
+# On a card that curls, slopes toward the light are as much brighter as the others are darker, and the light's surface follows them:
+# odd is what stands out so many times as far as the usual one of the other sort, of those that are not something else altogether.
+_STANDS_OUT, _USUAL_PERCENT, _SOMETHING_ELSE = 2.0, 95, 0.12
 # A shadow takes light of all colours alike; what takes one much more than another is paint beside its zone.
 _NEUTRAL = 0.4
 # Touching squares that make a patch of glare; so few dark ones are a splash or a pencilled word, not a shadow.
@@ -43,15 +46,17 @@ def odd_paper(cells: PaperCells, light: Floats, field: FlatField) -> OddPaper:
     """Squares `cells` whose median `light` (n, 3) stands in patches off the surface `field` through them."""
     if field.paper is None:
         return OddPaper()
-    x, y = cells.centres_mm.T
-    level = field.paper * np.ones((len(x), 1))
-    if field.frame is not None and cells.on_frame is not None:
-        level[cells.on_frame] = field.frame
-    off = np.log(np.maximum(light, 1e-4) / (level * field.at(x, y)))
-    bright = _in_patches(cells, off.min(axis=1) > _BRIGHTER, _GLARE_CELLS)
+    off = np.log(np.maximum(light, 1e-4) / field.paper_at(cells))
+    least, most = off.min(axis=1), off.max(axis=1)
+    bright = _in_patches(cells, least > max(_BRIGHTER, _STANDS_OUT * _usual(-most)), _GLARE_CELLS)
     even = np.ptp(off, axis=1) < _NEUTRAL * np.abs(off.mean(axis=1))
-    dark = _in_patches(cells, (off.max(axis=1) < -_DARKER) & even, _SHADOW_CELLS)
+    dark = _in_patches(cells, (most < -max(_DARKER, _STANDS_OUT * _usual(least))) & even, _SHADOW_CELLS)
     return OddPaper(_rects(cells, bright), _rects(cells, dark), float(bright.mean()), float(dark.mean()))
+
+
+def _usual(off: Floats) -> float:
+    """How far off (n,) the paper commonly is to one side."""
+    return float(np.percentile(off[off < _SOMETHING_ELSE], _USUAL_PERCENT)) if np.any(off < _SOMETHING_ELSE) else 0.0
 
 
 def _in_patches(cells: PaperCells, odd: Mask, at_least: int) -> Mask:

@@ -5,7 +5,7 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.device import Device, apply_lookup
-from gelvet.core.capture.light.flat_field import CELL_MM, FlatField, PaperCells, even_light, fit_flat_field, paper_cells
+from gelvet.core.capture.light.flat_field import FlatField, PaperCells, even_light, fit_flat_field, gap_cells, paper_cells
 from gelvet.core.capture.light.odd_light import OddPaper, odd_paper
 from gelvet.core.capture.placing.geometry import Geometry, rectify
 from gelvet.core.capture.reading.picture import Picture
@@ -25,11 +25,7 @@ class Overview:
         height, width = pixels.shape[0] // factor * factor, pixels.shape[1] // factor * factor
         small = cv2.resize(pixels[:height, :width], (width // factor, height // factor), interpolation=cv2.INTER_AREA)
         self._card = rectify(small, (0, 0), geometry.reduced(factor), Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
-        cells = paper_cells(layout)
-        # Paper that the picture does not show cannot tell of its light.
-        places = geometry.to_pixels(cells.centres_mm)
-        shown = (places > 0).all(axis=1) & (places[:, 0] < pixels.shape[1]) & (places[:, 1] < pixels.shape[0])
-        self._cells = PaperCells(cells.corners_mm[shown], cells.in_zone[shown], None if cells.on_frame is None else cells.on_frame[shown])
+        self._cells, self._gaps = (_shown(cells, geometry, (width, height)) for cells in (paper_cells(layout), gap_cells(layout)))
         self._device, self._size_mm = device, layout.size_mm
 
     @classmethod
@@ -51,12 +47,22 @@ class Overview:
 
     def paper_by(self, lookup: Floats) -> tuple[FlatField, OddPaper]:
         """The same, and where bare paper does not follow it."""
-        starts = (self._cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
-        if len(starts) == 0:
+        if len(self._cells.corners_mm) == 0:
             return even_light(self._size_mm), OddPaper()
         linear = apply_lookup(self._card, lookup)
-        side = int(CELL_MM * _OVERVIEW_PIXELS_PER_MM)
-        blocks = np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts])
-        light = np.median(blocks, axis=1)
-        field = fit_flat_field(self._cells, light, self._size_mm)
+        light = _medians(linear, self._cells)
+        field = fit_flat_field(self._cells, light, self._size_mm, (self._gaps, _medians(linear, self._gaps)))
         return field, odd_paper(self._cells, light, field)
+
+
+def _shown(cells: PaperCells, geometry: Geometry, size: tuple[int, int]) -> PaperCells:
+    """Those that the picture shows: others cannot tell of their light."""
+    places = geometry.to_pixels(cells.centres_mm)
+    return cells.only(np.all((places > 0) & (places < size), axis=1))
+
+
+def _medians(linear: Floats, cells: PaperCells) -> Floats:
+    """Light (n, 3) in the middle of each cell's pixels."""
+    side = int(cells.side_mm * _OVERVIEW_PIXELS_PER_MM)
+    starts = (cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
+    return np.median(np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts]), axis=1)
