@@ -73,6 +73,7 @@ def calibrate(
     if sharpening is not None:  # its rims moved the edges
         found = _refine(picture, lookup, found, layout, sharpening)
         geometry, rejected = place_card(found, layout)
+        device = Device(picture, encoding, sharpening)
     geometry = with_fringes(geometry, picture.pixels, lookup, found.without(rejected), layout)
     fitted = _fit(device, geometry, layout, rows, tone)
     lookup = device.lookup(fitted.tone)

@@ -8,7 +8,7 @@ from gelvet.core.arrays import Floats, Image, Mask, channel_maximum, channel_min
 from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.tone_curve import ToneCurve
-from gelvet.core.capture.detail.sharpening import Sharpening
+from gelvet.core.capture.detail.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
 from gelvet.core.capture.reading.picture import Picture
@@ -19,14 +19,19 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 # Values from this share of the largest on are clipped.
 SATURATED = 0.998
 _MARGIN_PX = 4
+# A patch's pixels are stood for by so many. What stands out of a patch is its print where in each of so many parts each way it is at least
+# so common, and as common as so much of the whole.
+_PLACES, _PARTS, _OFTEN, _EVERYWHERE = 7, 3, 0.02, 0.35
 
 
 class Device:
-    """Stored values to linear light: an embedded profile's curves first, then the fitted tone curve."""
+    """Stored values to linear light: an embedded profile's curves first, then the fitted tone curve. Where it is known how the device
+    sharpens, its readings of patches are without that."""
 
-    def __init__(self, picture: Picture, profile: ProfileCurves | None) -> None:
+    def __init__(self, picture: Picture, profile: ProfileCurves | None, sharpening: Sharpening | None = None) -> None:
         self.picture = picture
         self.profile = profile
+        self.sharpening = sharpening
         self.levels = int(picture.full_scale) + 1
         self._as_stored = np.repeat(np.linspace(0, 1, self.levels, dtype=np.float32)[:, None], 3, axis=1)
 
@@ -40,16 +45,31 @@ class Device:
         code = np.repeat(np.linspace(0, 1, self.levels)[:, None], 3, axis=1)
         return tone.linearise(self.first_code(code)).astype(np.float32)
 
-    def code_means(self, rect: Rect, geometry: Geometry) -> tuple[Floats, float]:
-        """Mean code value (3,) over the inner part of a patch, outliers left out, and the clipped share."""
+    def codes(self, rect: Rect, geometry: Geometry) -> tuple[Floats, Floats]:
+        """Mean code value (3,) over the inner part of a patch, foreign matter left out, and departures (places, 3) from it that stand
+        for all of its pixels."""
         inner = rect.inset(0.17 * min(rect.width, rect.height))
         scale = min(geometry.pixels_per_mm, 12.0)
-        values, good = linear_part(self.picture, geometry, inner, scale, self._as_stored)
-        flat = self.first_code(values[good] if good.mean() > 0.3 else values.reshape(-1, 3))
-        middle = np.median(flat, axis=0)
-        spread = SPREAD_OF_MEDIAN * np.median(np.abs(flat - middle), axis=0) + 1e-4
-        keep = np.all(np.abs(flat - middle) < 3.5 * spread, axis=1)
-        return flat[keep].mean(axis=0), float(1 - good.mean())
+        stored = self._as_stored if self.sharpening is None else lookup_of_undone(self._as_stored)
+        values, good = linear_part(self.picture, geometry, inner, scale, stored, self.sharpening)
+        if good.mean() <= 0.3:
+            good = np.ones_like(good)
+        codes = self.first_code(values)
+        kept = codes[good & ~_foreign(codes, good)]
+        mean = kept.mean(axis=0)
+        places = np.quantile(kept, (np.arange(_PLACES) + 0.5) / _PLACES, axis=0)
+        return mean, places - places.mean(axis=0)
+
+
+def _foreign(codes: Floats, good: Mask) -> Mask:
+    """Where dust or a hair lies on a patch (h, w, 3): what stands out here and there. What stands out all over it, as dots do, is how it
+    is printed."""
+    middle = np.median(codes[good], axis=0)
+    spread = SPREAD_OF_MEDIAN * np.median(np.abs(codes[good] - middle), axis=0) + 1e-4
+    out = good & np.any(np.abs(codes - middle) >= 3.5 * spread, axis=2)
+    parts = [part for row in np.array_split(out, _PARTS) for part in np.array_split(row, _PARTS, axis=1)]
+    least = min(float(part.mean()) for part in parts)
+    return np.zeros_like(out) if least > _EVERYWHERE * float(out.mean()) and least > _OFTEN else out
 
 
 def linear_part(
@@ -145,10 +165,13 @@ def known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: G
 
 
 def read_patches(device: Device, geometry: Geometry, rows: KnownPatches, light: FlatField | None) -> PatchReadings:
-    codes = np.array([device.code_means(rect, geometry)[0] for rect in rows.rects])
+    read = [device.codes(rect, geometry) for rect in rows.rects]
     centres = np.array([rect.centre for rect in rows.rects])
-    lit = np.ones_like(codes) if light is None else light.at(centres[:, 0], centres[:, 1])
-    return PatchReadings(code=codes, xyz=rows.xyz, light=lit, wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra)
+    lit = np.ones((len(read), 3)) if light is None else light.at(centres[:, 0], centres[:, 1])
+    return PatchReadings(
+        code=np.array([mean for mean, _ in read]), around=np.array([around for _, around in read]), xyz=rows.xyz, light=lit,
+        wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,13 +189,17 @@ def patch_states(device: Device, geometry: Geometry, rows: KnownPatches, tone: T
     for rect in rows.rects:
         inner = rect.inset(0.12 * min(rect.width, rect.height))
         linear, good = linear_part(device.picture, geometry, inner, min(geometry.pixels_per_mm, 8.0), lookup)
-        green = (linear / light.over(inner, linear.shape[:2]))[..., 1]
+        even = linear / light.over(inner, linear.shape[:2])
         clipped.append(1 - good.mean())
-        slope.append(max(_across(green), _across(green.T)) / (float(np.median(green)) + 0.03))
+        kept = ~_foreign(even, good) if good.any() else good
+        green = np.where(kept, even[..., 1], np.nan)
+        slope.append(max(_across(green), _across(green.T)) / (float(np.median(even[..., 1])) + 0.03))
     return PatchStates(np.array(clipped), np.array(slope))
 
 
 def _across(light: Floats) -> float:
-    """How much lighter (h, w) is in its left third than in its right, or darker."""
+    """How much lighter (h, w) is in its left third than in its right, or darker; 0 where one of them shows nothing."""
     third = max(light.shape[1] // 3, 1)
-    return abs(float(np.median(light[:, :third]) - np.median(light[:, -third:])))
+    left, right = light[:, :third], light[:, -third:]
+    told = np.isfinite(left).any() and np.isfinite(right).any()
+    return abs(float(np.nanmean(left) - np.nanmean(right))) if told else 0.0

@@ -41,10 +41,11 @@ def _solve(readings: PatchReadings, used: Mask) -> tuple[ToneCurve, Floats]:
     """Tone curve and the factor (3,) on each channel that make the greys as light as they are known to be."""
     from scipy.optimize import least_squares
 
-    wanted = lightness(readings.xyz[used, 1])[:, None]
+    greys = readings.only(used)
+    wanted = lightness(greys.xyz[:, 1])[:, None]
 
     def cost(parameters: Floats) -> Floats:
-        light = np.maximum(curve_of(parameters[:PARAMETERS]).linearise(readings.code[used]), 1e-5) / readings.light[used]
+        light = light_of(greys, curve_of(parameters[:PARAMETERS]))
         misses = lightness(100 * light * np.exp(parameters[PARAMETERS:])) - wanted
         return np.concatenate([misses.ravel(), stiffness(parameters[:PARAMETERS], _BEND_COST)])
 

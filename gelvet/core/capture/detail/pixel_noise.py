@@ -13,6 +13,8 @@ _FINEST = (0.36, 0.45)  # cycles/pixel
 # A file that stores colour coarsely has no differences of channels left there to tell how noise falls off.
 _LEAST_LEFT = 0.2
 _FEWEST, _FEWEST_PATCHES = 40, 5
+# Patches whose noise bare paper falls short of by more than this are no flat print.
+_FLAT = 0.7
 # How patches are found to stand out: by so many times the usual departure, in logarithms of variance, and by more than the least.
 _ROUNDS, _STRANGE, _EVEN = 3, 3.0, 0.3
 
@@ -38,6 +40,13 @@ class PixelNoise:
         if noisy.any():
             tied = np.median(self.covariance[noisy] / (spread[noisy, :, None] * spread[noisy, None]), axis=0)
         return np.asarray(np.clip(tied, -1, 1) * np.outer(sd, sd))
+
+
+def no_noisier_than(noise: PixelNoise, light: Floats, seen: Floats) -> PixelNoise:
+    """The same, but with no more at device light (3,) than bare paper shows there (3, 3): patches that are printed in dots seem noisy."""
+    there = np.diagonal(noise.at(light))
+    share = float(np.median(np.diagonal(seen) / np.maximum(there, 1e-20)))
+    return noise if not share < _FLAT else PixelNoise(noise.light, noise.covariance * share)
 
 
 def _variance_at(light: float, lights: Floats, variances: Floats) -> float:

@@ -7,14 +7,14 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.icc import ProfileCurves
-from gelvet.core.capture.detail.pixel_noise import PixelNoise, noise_covariance
+from gelvet.core.capture.detail.pixel_noise import PixelNoise, no_noisier_than, noise_covariance
 from gelvet.core.capture.device import Device, KnownPatches
 from gelvet.core.capture.judging import gates as g
 from gelvet.core.capture.judging.clipped_light import clipped_light
 from gelvet.core.capture.light.odd_light import OddPaper, veil_over
 from gelvet.core.card.layout import Placement, Rect
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
-from gelvet.core.robust import SPREAD_OF_MEDIAN
+from gelvet.core.robust import neighbours_noise
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,13 +140,17 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
     for rect in rows.rects:
         linear, good = capture.linear(rect.inset(0.2 * min(rect.width, rect.height)))
         lab = xyz_to_lab(capture.colours(linear))[..., 0]
-        second = lab[:, 2:] - 2 * lab[:, 1:-1] + lab[:, :-2]
-        found.append((float(np.median(lab)), float(SPREAD_OF_MEDIAN * np.median(np.abs(second)) / np.sqrt(6))))
+        found.append((float(np.median(lab)), neighbours_noise(lab)))
         lights.append(np.median(linear.reshape(-1, 3), axis=0).astype(float))
         spreads.append(noise_covariance(linear, cal.geometry.pixels_per_mm))
         clipped[rect] = float(1 - good.mean())
     known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
     noise = PixelNoise(np.array(lights)[known], np.array(spreads)[known]) if known else None
+    for zone in capture.layout.zones_of("paper")[:1] if noise else ():
+        bare, _ = capture.linear(zone.rect.inset(0.2 * min(zone.rect.width, zone.rect.height)))
+        seen = noise_covariance(bare, cal.geometry.pixels_per_mm)
+        if noise is not None and np.isfinite(seen).all():
+            noise = no_noisier_than(noise, np.median(bare.reshape(-1, 3), axis=0).astype(float), seen)
     return np.array(found).reshape(-1, 2), noise, clipped
 
 
@@ -186,7 +190,7 @@ def _brightest_code(capture: CalibratedCapture, rows: KnownPatches) -> float | N
     if rows.rects:
         most = rows.xyz.max(axis=1)
         bright += [rect for rect, own in zip(rows.rects, most, strict=True) if own >= np.median(most)]
-    return max((float(device.code_means(rect, geometry)[0].max()) for rect in bright), default=None)
+    return max((float(device.codes(rect, geometry)[0].max()) for rect in bright), default=None)
 
 
 def _colour_step(capture: CalibratedCapture) -> float | None:

@@ -12,6 +12,9 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 _KNOT_MM = 16.0
 # How much the surface is drawn to none at all where no place near tells of it; where places do, this is nothing to them.
 _PULL = 2.0
+# Neighbouring places err together, by the relief that a low lamp shades and the words that run through them, so that each term which
+# the surface spends counts as so many.
+_COUNTS_AS = 4.0
 _STIFFNESSES = 10.0 ** np.arange(-2.0, 5.5, 0.5)
 _FEWEST_CELLS, _ROUNDS = 60, 3
 
@@ -70,7 +73,7 @@ def _smoothed(design: Floats, light: Floats, bend: Floats) -> Floats:
     total, count = float(light @ light), len(light)
     kept = 1 / (1 + _STIFFNESSES[:, None] * np.maximum(bends, 0))
     left = total - ((2 * kept - kept**2) * along**2).sum(axis=1)
-    score = left / (count - kept.sum(axis=1)) ** 2
+    score = left / np.maximum(count - _COUNTS_AS * kept.sum(axis=1), 1) ** 2
     return np.asarray(back @ (kept[int(score.argmin())] * along))
 
 

@@ -6,6 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
+from gelvet.core.colour.spaces import lightness
 from gelvet.core.measure.grain.blur import blur_gain, cosine_frequency
 from gelvet.core.measure.grain.lightness_spectrum import (
     COARSE_SEPARATION_BAND,
@@ -22,6 +23,7 @@ from gelvet.core.measure.grain.lightness_spectrum import (
 from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Tooth
 from gelvet.core.measure.values import Absent, ZonePixels
 from gelvet.core.measure.zone.averaging import averaged
+from gelvet.core.robust import neighbours_noise
 
 MINIMUM_PIXELS_PER_MM = 7.5
 FINE_PIXELS_PER_MM = 19.6  # 500 ppi
@@ -62,7 +64,7 @@ def paper_texture(papers: list[ZonePixels], blur_mm: float | None, noise_l: Floa
     if not papers or blur_mm is None:
         return None
     spectra = [spectrum_of(p, blur_mm) for p in papers]
-    noises = [noise_at(noise_l, s.mean_l) for s in spectra]
+    noises = [_noise_of(p, s, noise_l) for p, s in zip(papers, spectra, strict=True)]
     variance = {
         band: float(np.median([band_variance(s, band, n) for s, n in zip(spectra, noises, strict=True)]))
         for band in (GRAIN_BAND, MOTTLE_BAND, FINE_BAND, SEPARATION_BAND, COARSE_SEPARATION_BAND)
@@ -82,7 +84,7 @@ def granulation(
     if refusal or blur_mm is None or paper is None:
         return Absent(refusal or "the capture's blur is unknown")
     spectrum = spectrum_of(wash, blur_mm, without_trend=where == "gradient")
-    noise = noise_at(noise_l, spectrum.mean_l)
+    noise = _noise_of(wash, spectrum, noise_l)
     variance = band_variance(spectrum, GRAIN_BAND, noise)
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     marks = _marks(_sectors(spectrum, noise), paper.sectors * paper.scale_to(spectrum.mean_l) ** 2)
@@ -132,7 +134,7 @@ def grain_at(
     if small or pixels.used_fraction < 0.5 or pixels.pixels_per_mm < MINIMUM_PIXELS_PER_MM:
         return None
     spectrum = spectrum_of(pixels, blur_mm, without_trend=True)
-    variance = band_variance(spectrum, GRAIN_BAND, share * noise_at(noise_l, spectrum.mean_l))
+    variance = band_variance(spectrum, GRAIN_BAND, _noise_of(pixels, spectrum, noise_l, share))
     paper_sd = paper.sd(GRAIN_BAND, spectrum.mean_l)
     index = grain_index(variance, paper_sd, r)
     grains = max(pixels.good.size / pixels.pixels_per_mm**2 / 0.6, 4)
@@ -173,6 +175,12 @@ def _refusal(wash: ZonePixels, paper: PaperTexture | None, blur_mm: float | None
     if paper is None:
         return "the card has no bare paper zone to compare with"
     return None
+
+
+def _noise_of(pixels: ZonePixels, spectrum: Spectrum, noise_l: Floats, share: float = 1.0) -> float:
+    """Pixel noise of a zone in L*, of which averaging leaves a `share`: patches tell it, where they are flat. Those printed in dots are
+    not, but no zone has more noise than its own neighbours differ by."""
+    return min(share * noise_at(noise_l, spectrum.mean_l), neighbours_noise(lightness(pixels.xyz[..., 1])))
 
 
 def noise_at(noise_l: Floats, lightness: float) -> float:
