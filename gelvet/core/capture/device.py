@@ -19,8 +19,8 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 # Values from this share of the largest on are clipped.
 SATURATED = 0.998
 _MARGIN_PX = 4
-# A patch's pixels are stood for by so many. What stands out of a patch is its print where in each of so many parts each way it is at least
-# so common, and as common as so much of the whole.
+# A patch's pixels, in the order of each channel, are stood for by the means of so many parts. What stands out of a patch is its print
+# where in each of so many parts each way it is at least so common, and as common as so much of the whole.
 _PLACES, _PARTS, _OFTEN, _EVERYWHERE = 7, 3, 0.02, 0.35
 
 
@@ -56,9 +56,9 @@ class Device:
             good = np.ones_like(good)
         codes = self.first_code(values)
         kept = codes[good & ~_foreign(codes, good)]
-        mean = kept.mean(axis=0)
-        places = np.quantile(kept, (np.arange(_PLACES) + 0.5) / _PLACES, axis=0)
-        return mean, places - places.mean(axis=0)
+        starts = np.linspace(0, len(kept), _PLACES, endpoint=False).astype(int)
+        places = np.add.reduceat(np.sort(kept, axis=0), starts, axis=0) / np.maximum(np.diff(starts, append=len(kept)), 1)[:, None]
+        return kept.mean(axis=0), places - places.mean(axis=0)
 
 
 def _foreign(codes: Floats, good: Mask) -> Mask:
@@ -67,6 +67,8 @@ def _foreign(codes: Floats, good: Mask) -> Mask:
     middle = np.median(codes[good], axis=0)
     spread = SPREAD_OF_MEDIAN * np.median(np.abs(codes[good] - middle), axis=0) + 1e-4
     out = good & np.any(np.abs(codes - middle) >= 3.5 * spread, axis=2)
+    if min(out.shape) < _PARTS:
+        return np.asarray(out)
     parts = [part for row in np.array_split(out, _PARTS) for part in np.array_split(row, _PARTS, axis=1)]
     least = min(float(part.mean()) for part in parts)
     return np.zeros_like(out) if least > _EVERYWHERE * float(out.mean()) and least > _OFTEN else out

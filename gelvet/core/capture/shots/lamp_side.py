@@ -17,7 +17,7 @@ def side_of_light(light: FlatField) -> float | None:
     width, height = light.size_mm
 
     def level(x: float, y: float) -> float:
-        return float(np.log(light.at(np.array(x * width), np.array(y * height))).mean())
+        return float(np.log(light.smooth_at(np.array(x * width), np.array(y * height))).mean())
 
     longer, far = max(width, height), 1 - _NEAR_EDGE
     across = (level(far, 0.5) - level(_NEAR_EDGE, 0.5)) * longer / width
