@@ -86,10 +86,17 @@ class CurledCard(unittest.TestCase):
                 self.assertLess(self.off(field, true), 1.3 * self.off(field, true, smooth=True))
 
     def test_slopes_are_hardly_ever_taken_for_glare_and_never_for_shadow(self) -> None:
-        lights = [self.lit(seed, 0.03, CELLS) for seed in range(10)]
-        odd = [odd_paper(CELLS, light, fit_flat_field(CELLS, light, LAYOUT.size_mm)) for light in lights]
+        odd = []
+        for seed in range(10):
+            light, gaps = self.lit(seed, 0.03, CELLS), self.lit(seed, 0.03, GAPS)
+            odd.append(odd_paper(CELLS, light, fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps))))
         self.assertEqual(max(o.darker_share for o in odd), 0)
         self.assertLess(float(np.mean([o.brighter_share for o in odd])), 0.02)
+
+    def test_bands_too_narrow_to_follow_are_odd(self) -> None:
+        light, gaps = (self.lit(1, 0.0, cells) * np.exp(0.05 * np.sin(2 * np.pi * cells.centres_mm[:, 1:] / 25)) for cells in (CELLS, GAPS))
+        odd = odd_paper(CELLS, light, fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps)))
+        self.assertGreater(odd.brighter_share, 0.1)
 
     def test_over_a_part_it_is_what_it_is_at_its_points(self) -> None:
         field = fit_flat_field(CELLS, self.lit(1, 0.03, CELLS), LAYOUT.size_mm, (GAPS, self.lit(1, 0.03, GAPS)))

@@ -15,8 +15,9 @@ from gelvet.core.card.layout import Layout, Rect, Tag
 # A square of bare paper is odd where its light departs so far from the smooth surface through all of them (natural logarithm).
 _BRIGHTER, _DARKER = 0.03, 0.06
 # On a card that curls, slopes toward the light are as much brighter as the others are darker, and the light's surface follows them:
-# odd is what stands out so many times as far as the usual one of the other sort, of those that are not something else altogether.
-_STANDS_OUT, _USUAL_PERCENT, _SOMETHING_ELSE = 2.0, 95, 0.12
+# odd is what stands out so many times as far as the usual one of the other sort, of those that are not something else altogether, or
+# what the light's surface did not follow.
+_STANDS_OUT, _USUAL_PERCENT, _SOMETHING_ELSE, _FOLLOWED = 2.0, 95, 0.12, 0.015
 # A shadow takes light of all colours alike; what takes one much more than another is paint beside its zone.
 _NEUTRAL = 0.4
 # Touching squares that make a patch of glare; so few dark ones are a splash or a pencilled word, not a shadow.
@@ -48,9 +49,12 @@ def odd_paper(cells: PaperCells, light: Floats, field: FlatField) -> OddPaper:
         return OddPaper()
     off = np.log(np.maximum(light, 1e-4) / field.paper_at(cells))
     least, most = off.min(axis=1), off.max(axis=1)
-    bright = _in_patches(cells, least > max(_BRIGHTER, _STANDS_OUT * _usual(-most)), _GLARE_CELLS)
-    even = np.ptp(off, axis=1) < _NEUTRAL * np.abs(off.mean(axis=1))
-    dark = _in_patches(cells, (most < -max(_DARKER, _STANDS_OUT * _usual(least))) & even, _SHADOW_CELLS)
+    left = off.mean(axis=1)
+    followed = np.ones(len(left), dtype=bool) if field.local is None else np.abs(left - field.local.at(*cells.centres_mm.T)) < _FOLLOWED
+    brighter, darker = (np.where(followed, _STANDS_OUT * _usual(other), 0.0) for other in (-most, least))
+    bright = _in_patches(cells, least > np.maximum(_BRIGHTER, brighter), _GLARE_CELLS)
+    even = np.ptp(off, axis=1) < _NEUTRAL * np.abs(left)
+    dark = _in_patches(cells, (most < -np.maximum(_DARKER, darker)) & even, _SHADOW_CELLS)
     return OddPaper(_rects(cells, bright), _rects(cells, dark), float(bright.mean()), float(dark.mean()))
 
 
