@@ -116,6 +116,26 @@ class Strokes(unittest.TestCase):
         self.assertFalse(self.found_on(np.full((20, 30), 0.3)).any())
 
 
+class Hairs(unittest.TestCase):
+    def test_however_a_hair_curls_the_grain_is_that_of_the_paint(self) -> None:
+        lightness = 70 + 3.5 * field(3)
+        clean = pixels(lab_to_xyz(np.stack([lightness, 0 * lightness, 0 * lightness], axis=-1)))
+        turn = np.linspace(0, 1.8 * np.pi, 200)
+        places = np.stack([130 + 1.3 * SCALE * np.cos(turn), 95 + 1.3 * SCALE * np.sin(turn)], axis=1)
+        hair = np.zeros(lightness.shape, np.uint8)
+        cv2.polylines(hair, [places.round().astype(np.int32)], False, 1, 2)
+        hairy = pixels(np.where(hair[..., None] > 0, 0.5 * clean.xyz, clean.xyz))
+        seen = without_foreign_matter(hairy, "wash", PAPER, for_grain=True)
+        self.assertFalse(seen.good[hair > 0].any())
+        self.assertAlmostEqual(grain(seen) / grain(clean), 1, delta=0.03)
+
+    def test_grain_has_none(self) -> None:
+        for seed in range(8):
+            deep = 0.3 * np.exp(0.5 * field(seed, width_mm=0.3 + 0.1 * seed))
+            zone = pixels(PAPER * 10 ** -deep[..., None])
+            self.assertGreater(without_foreign_matter(zone, "wash", PAPER, for_grain=True).good.mean(), 0.99)
+
+
 class RareSpecks(unittest.TestCase):
     """By colour, where grain hides them by depth."""
 

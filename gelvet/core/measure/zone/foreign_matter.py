@@ -16,6 +16,8 @@ _BARE_SHARE, _BARELY_PAINTED, _WORTH_LEAVING_OUT, _COARSE_PIXELS_PER_MM = 0.2, 0
 # a letter) are longer than so many mm. Grain has its own dark tail, so that a speck must be further out than a stroke; and specks
 # this many to a square centimetre are grains that clump, since dust and spatter are rarer.
 _STROKE_SPREADS, _SPECK_SPREADS, _FOREIGN_DEPTH, _STROKE_MM, _GRAINS_A_CM2 = 8.0, 12.0, 0.12, 2.0, 25.0
+# A hair, however it bends, is a line that is dark and thin all along, in mm; grain that is half as far out lies in clumps.
+_HAIR_SPREADS, _HAIR_MM, _HAIR_WIDE_MM = 4.0, 3.0, 0.35
 # Unevenness, as a share of the depth, at which pale specks are looked for; above the second a speck of half the depth is within
 # the tail of the grain, and is left to it where grain is judged.
 _EVEN, _GRAINY, _TOO_GRAINY = 0.01, 0.10, 0.20
@@ -39,6 +41,7 @@ def without_foreign_matter(pixels: ZonePixels, kind: str, paper: Floats | None, 
     if kind not in _UNEVEN_KINDS:
         foreign = _grown(_dust_and_strokes(depth - middle, spread, pixels.pixels_per_mm))
         foreign |= thin_strokes(depth, good, pixels.pixels_per_mm)
+        foreign |= _grown(_grown(_hairs(depth - middle, spread, pixels.pixels_per_mm)))
     painted = kind not in _PATTERNED_KINDS | {"gradient", "paper", "ink", "over_ink"} and middle > 0.02
     if painted and _EVEN <= spread / middle <= (_GRAINY if for_grain else _TOO_GRAINY):
         foreign |= _grown(_pale_specks((depth < 0.5 * middle) & good, pixels.pixels_per_mm))
@@ -88,6 +91,23 @@ def _dust_and_strokes(deeper: Floats, spread: float, pixels_per_mm: float) -> Ma
     grains = len(stats) - 1 - np.count_nonzero(stroke) >= _GRAINS_A_CM2 * area_cm2
     specks = np.zeros_like(dark) if grains else deeper > max(_SPECK_SPREADS * spread, _FOREIGN_DEPTH)
     return np.asarray(stroke[labels] | specks)
+
+
+def _hairs(deeper: Floats, spread: float, pixels_per_mm: float) -> Mask:
+    """Of what is deeper than its zone (h, w): lines that are long against their width."""
+    import cv2
+
+    dark = deeper > max(_HAIR_SPREADS * spread, _FOREIGN_DEPTH)
+    if not dark.any():
+        return np.asarray(dark)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(dark.astype(np.uint8), connectivity=8)
+    long = np.hypot(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) / pixels_per_mm
+    half_px: Floats = np.zeros(len(stats), dtype=np.float32)  # how far the innermost place of each lies from what is not dark
+    inward = np.asarray(cv2.distanceTransform(dark.astype(np.uint8), cv2.DIST_L2, 3))
+    np.maximum.at(half_px, labels[dark].astype(np.intp), inward[dark])
+    hair = (long > _HAIR_MM) & (2 * half_px < _HAIR_WIDE_MM * pixels_per_mm + 1)
+    hair[0] = False  # what is not dark
+    return np.asarray(hair[labels])
 
 
 def rare_specks(off: Floats, pixels_per_mm: float) -> Mask:
