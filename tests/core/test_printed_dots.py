@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.capture.calibration import calibrate
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.tone_curve import power_curve
 from gelvet.core.capture.detail.pixel_noise import PixelNoise, no_noisier_than
@@ -25,6 +26,7 @@ from gelvet.core.simulate.files import simulate_scan, write_image
 from gelvet.core.simulate.paint import paint_of_codes
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import Scanner, scan
+from tests.simulated import bench, picture
 
 PITCH_MM = 0.18
 
@@ -114,3 +116,17 @@ class Noise(unittest.TestCase):
         self.assertIs(no_noisier_than(noise, paper, 0.9 * noise.at(paper)), noise)
         bounded = no_noisier_than(noise, paper, 0.25 * noise.at(paper))
         np.testing.assert_allclose(bounded.at(paper), 0.25 * noise.at(paper), rtol=1e-6)
+
+    def test_clipped_paper_says_nothing_of_it(self) -> None:
+        made = bench()
+        plain = calibrate(picture(), made.layout, made.reference)
+        rect = made.layout.zones_of("paper")[0].rect
+        place = plain.calibration.geometry.bounds_px(rect, made.capture.image.shape, 0)
+        assert place is not None
+        image = made.capture.image.copy()
+        image[place] = 65535
+        clipped = calibrate(Picture(pixels=image), made.layout, made.reference)
+        grey = np.full(3, 0.5)
+        assert plain.calibration.pixel_noise is not None and clipped.calibration.pixel_noise is not None
+        own, told = (np.diagonal(c.calibration.pixel_noise.at(grey)) for c in (plain, clipped) if c.calibration.pixel_noise)
+        np.testing.assert_allclose(told, own, rtol=0.2)

@@ -16,6 +16,9 @@ from gelvet.core.card.layout import Placement, Rect
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 from gelvet.core.robust import neighbours_noise
 
+# So much of bare paper must be good for its noise to be believed.
+_MOSTLY = 0.9
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
@@ -146,10 +149,12 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
         clipped[rect] = float(1 - good.mean())
     known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
     noise = PixelNoise(np.array(lights)[known], np.array(spreads)[known]) if known else None
-    for zone in capture.layout.zones_of("paper")[:1] if noise else ():
-        bare, _ = capture.linear(zone.rect.inset(0.2 * min(zone.rect.width, zone.rect.height)))
+    paper = capture.layout.zones_of("paper")
+    if noise is not None and paper:
+        bare, good = capture.linear(paper[0].rect.inset(0.2 * min(paper[0].rect.width, paper[0].rect.height)))
         seen = noise_covariance(bare, cal.geometry.pixels_per_mm)
-        if noise is not None and np.isfinite(seen).all():
+        # Paper that is clipped or not in the picture shows no noise at all.
+        if good.mean() > _MOSTLY and np.isfinite(seen).all():
             noise = no_noisier_than(noise, np.median(bare.reshape(-1, 3), axis=0).astype(float), seen)
     return np.array(found).reshape(-1, 2), noise, clipped
 

@@ -43,7 +43,7 @@ def fit_local_shading(centres_mm: Floats, log_light: Floats, kept: Mask, size_mm
     """Surface through what a low-order one leaves over of the light (n,) at `centres_mm` (n, 2), of those `kept` (n,) that lie near it.
 
     Penalised B-splines (Eilers and Marx, Statistical Science 11, 1996, 89), stiff as generalised cross-validation wants it. None where
-    too few places tell, or where they tell of nothing.
+    too few places tell.
     """
     across, down = _bases(centres_mm[:, 0], centres_mm[:, 1], size_mm)
     design = (down[:, :, None] * across[:, None, :]).reshape(len(down), -1)

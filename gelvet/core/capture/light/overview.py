@@ -65,4 +65,6 @@ def _medians(linear: Floats, cells: PaperCells) -> Floats:
     """Light (n, 3) in the middle of each cell's pixels."""
     side = int(cells.side_mm * _OVERVIEW_PIXELS_PER_MM)
     starts = (cells.corners_mm * _OVERVIEW_PIXELS_PER_MM).astype(int)
+    if len(starts) == 0:
+        return np.empty((0, 3))
     return np.median(np.stack([linear[y : y + side, x : x + side].reshape(-1, 3) for x, y in starts]), axis=1)
