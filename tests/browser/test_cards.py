@@ -125,11 +125,19 @@ class MendedCards(BrowserTest):
             page.get_by_role("img", name=re.compile(zone)).press("ArrowRight")
         self.page.get_by_role("button", name="Keep the zones").press("Enter")
         expect(self.page.get_by_role("button", name="Move zones")).to_be_visible()  # kept before hers is sent
+        held: list[Route] = []  # she presses again before the version that was kept first has come to her page
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        other.route(f"**/api/cards/{card}", hold)
         other.get_by_role("button", name="Keep the zones").press("Enter")
         expect(other.get_by_role("alert")).to_contain_text("changed in another window")
         expect(other.get_by_role("img", name=re.compile("S2.wash"))).to_be_visible()  # hers is still on her page
-        other.wait_for_load_state("networkidle")
         other.get_by_role("button", name="Keep the zones").press("Enter")
+        for route in held:
+            route.continue_()
+        other.unroute(f"**/api/cards/{card}")
         expect(other.get_by_role("button", name="Move zones")).to_be_visible()
         rects = {z["id"]: z["rect_mm"] for z in find_card(card).layout["zones"]}
         self.assertEqual([rects[z][0] for z in ("S1.wash", "S2.wash", "S3.wash")], [97.5, 97.5, 97.0])

@@ -18,10 +18,13 @@ export class Attempt {
     this.#queries.setQueryData(key, data);
   }
 
-  /** Runs `action`; true where it was done. What `stale` names is asked for anew either way: it may explain a refusal. */
+  /**
+   * Runs `action`; true where it was done. What `stale` names is asked for anew either way: it may explain a refusal.
+   * One comes after the other: a second try that did not wait for this would be made on what was just refused.
+   */
   run(action: () => Promise<unknown>, ...stale: string[]): Promise<boolean> {
-    const done = this.#run(action, stale);
-    this.#running = Promise.allSettled([this.#running, done]);
+    const done = this.#running.then(() => this.#run(action, stale));
+    this.#running = Promise.allSettled([done]);
     return done;
   }
 
