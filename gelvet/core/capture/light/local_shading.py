@@ -1,12 +1,16 @@
 """Light that bends too fast for a low-order surface: on a card that does not lie flat, or through a lens that darkens its corners."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from gelvet.core.arrays import Floats, Mask
+from gelvet.core.arrays import Floats, Integers, Mask
 from gelvet.core.card.layout import Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 # Nothing narrower than about two of these is followed: it would be the paper's own cloudiness, or paint that ran out of its zone.
 _KNOT_MM = 16.0
@@ -45,10 +49,8 @@ def fit_local_shading(centres_mm: Floats, log_light: Floats, kept: Mask, size_mm
     Penalised B-splines (Eilers and Marx, Statistical Science 11, 1996, 89), stiff as generalised cross-validation wants it. None where
     too few places tell.
     """
-    across, down = _bases(centres_mm[:, 0], centres_mm[:, 1], size_mm)
-    design = (down[:, :, None] * across[:, None, :]).reshape(len(down), -1)
-    bend = np.kron(np.eye(down.shape[1]), _bends(across.shape[1])) + np.kron(_bends(down.shape[1]), np.eye(across.shape[1]))
-    bend += _PULL * np.eye(len(bend))
+    design, (rows, columns) = _design(centres_mm, size_mm)
+    bend = np.kron(np.eye(rows), _bends(columns)) + np.kron(_bends(rows), np.eye(columns)) + _PULL * np.eye(rows * columns)
     near: Mask = kept
     solution: Floats = np.zeros(design.shape[1])
     for _ in range(_ROUNDS):
@@ -58,17 +60,16 @@ def fit_local_shading(centres_mm: Floats, log_light: Floats, kept: Mask, size_mm
         left = log_light - design @ solution
         spread = SPREAD_OF_MEDIAN * float(np.median(np.abs(left[near]))) + 1e-3
         near = kept & (np.abs(left) < 3 * spread)
-    return LocalShading(solution.reshape(down.shape[1], across.shape[1]), size_mm)
+    return LocalShading(solution.reshape(rows, columns), size_mm)
 
 
-def _smoothed(design: Floats, light: Floats, bend: Floats) -> Floats:
+def _smoothed(design: "csr_array", light: Floats, bend: Floats) -> Floats:
     """Coefficients (terms,) of the stiffness that predicts best what is left out."""
-    gram = design.T @ design
+    from scipy.linalg import eigh
+
+    gram = (design.T @ design).toarray()
     gram += 1e-6 * np.trace(gram) / len(gram) * np.eye(len(gram))
-    root = np.linalg.cholesky(gram)
-    half = np.linalg.solve(root, bend)
-    bends, turned = np.linalg.eigh(np.linalg.solve(root, half.T))
-    back = np.linalg.solve(root.T, turned)
+    bends, back = eigh(bend, gram)
     along = back.T @ (design.T @ light)
     total, count = float(light @ light), len(light)
     kept = 1 / (1 + _STIFFNESSES[:, None] * np.maximum(bends, 0))
@@ -84,15 +85,31 @@ def _bends(count: int) -> Floats:
 
 def _bases(x: Floats, y: Floats, size_mm: tuple[float, float]) -> tuple[Floats, Floats]:
     """What each spline across (n, columns) and down (m, rows) weighs at these places; the edge goes on outside the card."""
-    return _basis(x / size_mm[0], max(2, round(size_mm[0] / _KNOT_MM))), _basis(y / size_mm[1], max(2, round(size_mm[1] / _KNOT_MM)))
+    return _dense(*_basis(x, size_mm[0])), _dense(*_basis(y, size_mm[1]))
 
 
-def _basis(place: Floats, pieces: int) -> Floats:
-    """Uniform cubic B-splines (n, pieces + 3) at shares `place` (n,) of the length."""
-    at = np.clip(place, 0, 1) * pieces
+def _design(places: Floats, size_mm: tuple[float, float]) -> tuple["csr_array", tuple[int, int]]:
+    """What each spline of the surface weighs at `places` (n, 2): (n, rows · columns), and these."""
+    from scipy.sparse import csr_array
+
+    (first_x, across, columns), (first_y, down, rows) = (_basis(places[:, axis], size_mm[axis]) for axis in (0, 1))
+    terms = (first_y[:, None, None] + np.arange(4)[:, None]) * columns + first_x[:, None, None] + np.arange(4)
+    weights = down[:, :, None] * across[:, None, :]
+    starts = np.arange(0, weights.size + 1, 16)
+    return csr_array((weights.ravel(), terms.ravel(), starts), shape=(len(places), rows * columns)), (rows, columns)
+
+
+def _basis(at_mm: Floats, length_mm: float) -> tuple[Integers, Floats, int]:
+    """Uniform cubic B-splines: the first of the four that reach each place (n,), their weights (n, 4), and how many there are in all."""
+    pieces = max(2, round(length_mm / _KNOT_MM))
+    at = np.clip(at_mm / length_mm, 0, 1) * pieces
     piece = np.minimum(at.astype(int), pieces - 1)
     t = at - piece
     weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3], axis=1) / 6
-    basis = np.zeros((len(at), pieces + 3))
-    np.put_along_axis(basis, piece[:, None] + np.arange(4), weights, axis=1)
+    return piece, weights, pieces + 3
+
+
+def _dense(first: Integers, weights: Floats, count: int) -> Floats:
+    basis = np.zeros((len(first), count))
+    np.put_along_axis(basis, first[:, None] + np.arange(4), weights, axis=1)
     return basis
