@@ -11,6 +11,7 @@ from gelvet.core.colour.difference import ciede2000
 from gelvet.core.formats.cgats import ReferenceTarget
 from gelvet.core.measure.grain.granulation import paper_texture
 from gelvet.core.measure.quantities.texture import Separation
+from gelvet.core.measure.separation.chance_colours import ChanceColours
 from gelvet.core.measure.separation.components import end_members, unmix
 from gelvet.core.measure.separation.index import separation
 from gelvet.core.measure.separation.limited_light import LightLimit
@@ -107,6 +108,31 @@ class SeparationOnCards(unittest.TestCase):
         # What is paler is judged as ever.
         pale = painted(0.15 * np.exp(0.35 * field / field.std()))
         self.assertLess(float(tint_depth(pale.xyz, paper).max()), path.saturates_at)
+
+    def test_one_pigment_stays_one_where_noise_hides_how_deep_it_is(self) -> None:
+        """A scarlet: by the light of its deepest channel, clumps of the wash are not told from its masstone, of quite another colour."""
+        import cv2
+
+        rng = np.random.default_rng(3)
+        paper, spread = np.array([85.0, 88.0, 70.0]), 0.15
+        field = cv2.GaussianBlur(rng.standard_normal((240, 260)), (0, 0), 0.25 * 12)
+
+        def painted(amount: Floats) -> ZonePixels:
+            light = np.array([0.0, 0.0, 0.015]) + np.array([1.0, 1.0, 0.985]) * 10 ** -(amount[..., None] * np.array([0.4, 0.6, 1.4]))
+            xyz = paper * light + spread * rng.standard_normal((*amount.shape, 3))
+            return ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(amount.shape, bool), pixels_per_mm=12.0)
+
+        wash, masstone = painted(0.9 * np.exp(0.3 * field / field.std())), painted(2.4 * np.exp(0.05 * field / field.std()))
+        gradient = painted(np.geomspace(2.4, 0.05, 480)[None] * np.ones((120, 1)))
+        texture = paper_texture([painted(np.zeros((120, 120)))], 0.0, np.empty((0, 2)))
+        path = pixel_path([gradient, masstone, wash], paper, LightLimit(5.0, 0.055))
+        assert path is not None
+        noise = spread**2 * np.eye(3)
+        found = separation(wash, path, paper, texture, 0.055, noise, chance=ChanceColours([gradient, masstone]))
+        assert isinstance(found, Separation)
+        self.assertLess(found.index, 0.5)
+        self.assertEqual(found.components, ())
+        self.assertEqual(path.drowns_at(np.zeros((3, 3))), float("inf"))
 
     def test_the_path_is_straight_to_the_paper(self) -> None:
         path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]), np.ones((3, 3)), AS_IS)

@@ -69,7 +69,8 @@ def separation(
         return Absent("too little of the paint could be used")
 
     zone = _of_quick_sides(zone)
-    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.saturates_at))
+    deepest_told = min(path.saturates_at, path.drowns_at(noise * path.limit.noise_left(zone.pixels_per_mm)))
+    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < deepest_told))
     if zone.used_fraction < 0.5:
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 

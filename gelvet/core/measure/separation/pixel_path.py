@@ -16,6 +16,8 @@ _MOST_PIXELS = 90_000
 _STRETCH, _SATURATED, _HARDLY_ANY_LIGHT = 10, 2.0, 1.0
 _TABLE = 16384
 _APART, _LEAST_GROUPS = 1e-4, 6
+# Where noise alone moves a pixel so far along the path (ΔE ab, k = 1), paint of quite other colours shows the same depth.
+_MOVED = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,14 +37,27 @@ class PixelPath:
         that one does: colours there hang on what hardly changes. Infinite where none does."""
         if len(self.depth) < 3 * _STRETCH:
             return float("inf")
-        # In stretches, over which single groups' own chance evens out.
-        density = np.stack([part.mean(axis=0) for part in np.array_split(-np.log10(self.xyz), len(self.depth) // _STRETCH)])
-        depth = np.array([part.mean() for part in np.array_split(self.depth, len(self.depth) // _STRETCH)])
+        density, depth = self._in_stretches(-np.log10(self.xyz)), self._in_stretches(self.depth)
         here = np.diff(density, axis=0).max(axis=1) / np.maximum(np.diff(depth), 1e-6)
         darkest = np.maximum.accumulate(density[::-1])[::-1]
         from_here = (darkest[1:] - density[:-1]).max(axis=1) / np.maximum(depth[-1] - depth[:-1], 1e-6)
         over = np.flatnonzero((here > _SATURATED) & (from_here > _SATURATED) & (depth[:-1] > _HARDLY_ANY_LIGHT))
         return float(depth[max(over[0] - 1, 0)]) if len(over) else float("inf")
+
+    def drowns_at(self, noise: Floats) -> float:
+        """Tint depth from which on noise of XYZ, covariance (3, 3), hides where on the path a pixel belongs. Infinite where none does."""
+        if len(self.depth) < 3 * _STRETCH:
+            return float("inf")
+        depth, ab, xyz = (self._in_stretches(values) for values in (self.depth, self.ab, self.xyz))
+        deepest = np.log10(self.xyz[0] / xyz).argmax(axis=1)
+        unsure = np.sqrt(noise[deepest, deepest]) / (xyz[np.arange(len(xyz)), deepest] * np.log(10))
+        turns = np.linalg.norm(np.diff(ab, axis=0), axis=1) / np.maximum(np.diff(depth), 1e-6)
+        over = np.flatnonzero(turns * unsure[:-1] > _MOVED)
+        return float(depth[over[0]]) if len(over) else float("inf")
+
+    def _in_stretches(self, values: Floats) -> Floats:
+        """Means of so many groups each, over which their own chance evens out."""
+        return np.stack([part.mean(axis=0) for part in np.array_split(values, len(self.depth) // _STRETCH)])
 
     def at(self, depth: Floats) -> Floats:
         """a*, b* (..., 2) at `depth` (...); paler than seen it goes straight to the paper, deeper it stays."""
