@@ -109,30 +109,45 @@ class SeparationOnCards(unittest.TestCase):
         pale = painted(0.15 * np.exp(0.35 * field / field.std()))
         self.assertLess(float(tint_depth(pale.xyz, paper).max()), path.saturates_at)
 
-    def test_one_pigment_stays_one_where_noise_hides_how_deep_it_is(self) -> None:
+    def test_noise_that_hides_how_deep_a_pixel_is_neither_makes_a_second_pigment_nor_hides_one(self) -> None:
         """A scarlet: by the light of its deepest channel, clumps of the wash are not told from its masstone, of quite another colour."""
         import cv2
 
-        rng = np.random.default_rng(3)
-        paper, spread = np.array([85.0, 88.0, 70.0]), 0.15
-        field = cv2.GaussianBlur(rng.standard_normal((240, 260)), (0, 0), 0.25 * 12)
+        rng, spread = np.random.default_rng(3), 0.15
+        paper, first, second = np.array([85.0, 88.0, 70.0]), np.array([0.4, 0.6, 1.4]), np.array([0.6, 0.3, 0.1])
 
-        def painted(amount: Floats) -> ZonePixels:
-            light = np.array([0.0, 0.0, 0.015]) + np.array([1.0, 1.0, 0.985]) * 10 ** -(amount[..., None] * np.array([0.4, 0.6, 1.4]))
-            xyz = paper * light + spread * rng.standard_normal((*amount.shape, 3))
-            return ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(amount.shape, bool), pixels_per_mm=12.0)
+        def clumps(strength: float) -> Floats:
+            field = cv2.GaussianBlur(rng.standard_normal((240, 260)), (0, 0), 0.25 * 12)
+            return np.asarray(np.exp(strength * field / field.std()))
 
-        wash, masstone = painted(0.9 * np.exp(0.3 * field / field.std())), painted(2.4 * np.exp(0.05 * field / field.std()))
-        gradient = painted(np.geomspace(2.4, 0.05, 480)[None] * np.ones((120, 1)))
-        texture = paper_texture([painted(np.zeros((120, 120)))], 0.0, np.empty((0, 2)))
-        path = pixel_path([gradient, masstone, wash], paper, LightLimit(5.0, 0.055))
-        assert path is not None
-        noise = spread**2 * np.eye(3)
-        found = separation(wash, path, paper, texture, 0.055, noise, chance=ChanceColours([gradient, masstone]))
-        assert isinstance(found, Separation)
-        self.assertLess(found.index, 0.5)
-        self.assertEqual(found.components, ())
-        self.assertEqual(path.drowns_at(np.zeros((3, 3))), float("inf"))
+        def found(share: float) -> tuple[float, float]:
+            """Index, and what it would be if nothing were known of the noise."""
+
+            def painted(amount: Floats, other: Floats) -> ZonePixels:
+                density = amount[..., None] * first + share * other[..., None] * second
+                xyz = paper * (0.015 * (first > 1) + (1 - 0.015 * (first > 1)) * 10**-density) + spread * rng.standard_normal(density.shape)
+                return ZonePixels(xyz=xyz.astype(np.float32), good=np.ones(amount.shape, bool), pixels_per_mm=12.0)
+
+            wash, masstone = painted(0.9 * clumps(0.3), 0.9 * clumps(0.4)), painted(2.4 * clumps(0.05), 2.4 * clumps(0.05))
+            steps = np.geomspace(2.4, 0.05, 480)[None] * np.ones((120, 1))
+            gradient, none = painted(steps, steps), np.zeros((120, 120))
+            texture, limit = paper_texture([painted(none, none)], 0.0, np.empty((0, 2))), LightLimit(5.0, 0.055)
+            path, noise = pixel_path([gradient, masstone, wash], paper, limit), spread**2 * np.eye(3)
+            assert path is not None
+            drowned = float(np.mean(tint_depth(wash.xyz, paper) > path.drowns_at(noise * limit.noise_left(12.0))))
+            self.assertGreater(drowned, 0.02)
+            known, unknown = (
+                separation(wash, path, paper, texture, 0.055, of, chance=ChanceColours([gradient, masstone])) for of in (noise, 0 * noise)
+            )
+            assert isinstance(known, Separation)
+            assert isinstance(unknown, Separation)
+            return known.index, unknown.index
+
+        one, two = found(0.0), found(0.6)
+        self.assertLess(one[0], 0.5)
+        self.assertGreater(one[1], 2.0)
+        self.assertGreater(two[0], 2.0)
+        self.assertAlmostEqual(two[0] / two[1], 1, delta=0.02)
 
     def test_the_path_is_straight_to_the_paper(self) -> None:
         path = PixelPath(np.array([0.0, 0.5, 1.0]), np.array([[0.0, 2.0], [10.0, 2.0], [20.0, -2.0]]), np.ones((3, 3)), AS_IS)

@@ -69,11 +69,34 @@ def separation(
         return Absent("too little of the paint could be used")
 
     zone = _of_quick_sides(zone)
-    deepest_told = min(path.saturates_at, path.drowns_at(noise * path.limit.noise_left(zone.pixels_per_mm)))
-    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < deepest_told))
-    if zone.used_fraction < 0.5:
+    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.saturates_at))
+    sure = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.drowns_at(noise * path.limit.noise_left(zone.pixels_per_mm))))
+    if sure.used_fraction < 0.5:
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
+    found = _judged(sure, path, paper, texture, blur_mm, noise, coded, mixed, chance)
+    # Pixels of doubtful depth do not show that pigments part; where others do, they part there too.
+    if _parts(found) and sure.used_fraction < zone.used_fraction:
+        return _judged(zone, path, paper, texture, blur_mm, noise, coded, mixed, chance)
+    return found
+
+
+def _parts(found: Separation) -> bool:
+    return found.index > max(TWO_ABOVE, _TWO_SIGMAS * found.u)
+
+
+def _judged(
+    zone: ZonePixels,
+    path: PixelPath,
+    paper: Floats,
+    texture: PaperTexture,
+    blur_mm: float,
+    noise: Floats,
+    coded: CodedLight | None,
+    mixed: Callable[[ZonePixels], float] | None,
+    chance: ChanceColours,
+) -> Separation:
+    """Of the zone's good pixels."""
     shown = path.limit.of(zone)
     off = off_path(shown, path, paper)
     foreign = rare_specks(np.linalg.norm(off, axis=-1), shown.pixels_per_mm)
@@ -109,8 +132,8 @@ def separation(
         unsure = float(np.linalg.norm([unsure, _COARSE_U, _RAISED_U * (whole - 1) * np.sqrt(left)]))
     index = float(np.sqrt(left))
     u = float(np.hypot(_uncertainty(zone, index, from_chance), unsure))
-    found = components(zone, paper) if parted == 1 and index > max(TWO_ABOVE, _TWO_SIGMAS * u) else ()
-    return Separation(index=index, components=found, u=u, mixed=share)
+    found = Separation(index=index, components=(), u=u, mixed=share)
+    return replace(found, components=components(zone, paper)) if parted == 1 and _parts(found) else found
 
 
 def _of_quick_sides(zone: ZonePixels) -> ZonePixels:
