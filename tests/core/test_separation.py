@@ -134,7 +134,7 @@ class SeparationOnCards(unittest.TestCase):
             texture, limit = paper_texture([painted(none, none)], 0.0, np.empty((0, 2))), LightLimit(5.0, 0.055)
             path, noise = pixel_path([gradient, masstone, wash], paper, limit), spread**2 * np.eye(3)
             assert path is not None
-            drowned = float(np.mean(tint_depth(wash.xyz, paper) > path.drowns_at(noise * limit.noise_left(12.0))))
+            drowned = float(np.mean(tint_depth(wash.xyz, paper) > path.drowns_at(noise)))
             self.assertGreater(drowned, 0.02)
             known, unknown = (
                 separation(wash, path, paper, texture, 0.055, of, chance=ChanceColours([gradient, masstone])) for of in (noise, 0 * noise)

@@ -69,15 +69,17 @@ def separation(
         return Absent("too little of the paint could be used")
 
     zone = _of_quick_sides(zone)
-    zone = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.saturates_at))
-    sure = replace(zone, good=zone.good & (tint_depth(zone.xyz, paper) < path.drowns_at(noise * path.limit.noise_left(zone.pixels_per_mm))))
+    depth = tint_depth(zone.xyz, paper)
+    zone = replace(zone, good=zone.good & (depth < path.saturates_at))
+    sure = replace(zone, good=zone.good & (depth < path.drowns_at(noise)))
     if sure.used_fraction < 0.5:
         return Absent("most of the wash is so deep that one channel has hardly any light left to tell its depth by")
 
-    found = _judged(sure, path, paper, texture, blur_mm, noise, coded, mixed, chance)
+    by = (path, paper, texture, blur_mm, noise, coded, mixed, chance)
+    found = _judged(sure, *by)
     # Pixels of doubtful depth do not show that pigments part; where others do, they part there too.
     if _parts(found) and sure.used_fraction < zone.used_fraction:
-        return _judged(zone, path, paper, texture, blur_mm, noise, coded, mixed, chance)
+        return _judged(zone, *by)
     return found
 
 

@@ -43,14 +43,6 @@ class LightLimit:
         xyz, good = np.ascontiguousarray(xyz[::step, ::step]), zone.good[::step, ::step]
         return ZonePixels(xyz=xyz, good=good, pixels_per_mm=zone.pixels_per_mm / step)
 
-    def noise_left(self, pixels_per_mm: float) -> float:
-        """Share of the variance of single pixels' noise that limited light still has."""
-        variance = (self.sd_mm**2 - self.blur_mm**2) * pixels_per_mm**2
-        side = 2 * int(4 * np.sqrt(abs(variance))) + 9
-        impulse = np.zeros((side, side))
-        impulse[side // 2, side // 2] = 1
-        return 1.0 if abs(variance) < _NONE else float((_average(impulse, variance) ** 2).sum())
-
     def rest_of(self, frequency: Floats, half_at: float) -> Floats:
         """What limited light still needs to be averaged by a low-pass of one half at `half_at` and by nothing else."""
         return gaussian_undone(frequency, self.sd_mm**2 - (HALF_RESPONSE / half_at) ** 2)

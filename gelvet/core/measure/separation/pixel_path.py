@@ -45,7 +45,7 @@ class PixelPath:
         return float(depth[max(over[0] - 1, 0)]) if len(over) else float("inf")
 
     def drowns_at(self, noise: Floats) -> float:
-        """Tint depth from which on noise of XYZ, covariance (3, 3), hides where on the path a pixel belongs. Infinite where none does."""
+        """Tint depth from which on `noise` (3, 3) of single pixels hides where on the path they belong. Infinite where none does."""
         if len(self.depth) < 3 * _STRETCH:
             return float("inf")
         depth, ab, xyz = (self._in_stretches(values) for values in (self.depth, self.ab, self.xyz))
