@@ -3,7 +3,7 @@
 import re
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from gelvet.site.bench.models import Session
 from gelvet.site.bench.services import session_root
@@ -149,6 +149,28 @@ class Rooms(BrowserTest):
         expect(page.get_by_test_id("zone-note")).to_contain_text("S3.masstone")
         page.get_by_role("button", name="Hide zones").click()
         self.assertIn("zones=off", page.url)
+
+    def test_keys_pressed_before_the_picture_is_there_are_not_lost(self) -> None:
+        _, capture = self.measured_card()
+        page = self.page
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route("**/openseadragon-*.js", hold)
+        self.go(f"/look/{capture.pk}")
+        page.get_by_role("button", name=re.compile("S3.*")).press("Enter")
+        expect(page.get_by_test_id("zone-note")).to_contain_text("masstone S3.masstone")
+        page.keyboard.press("p")
+        expect(page.get_by_test_id("probe")).to_contain_text("Point at the card")
+        held[0].continue_()
+        probe = page.get_by_test_id("probe")
+        expect(probe).to_contain_text("mean of 1 mm")
+        page.wait_for_url("**view=**")  # the zone was brought to the middle, too
+        page.keyboard.press("p")
+        x, y = simulated.bench().layout.zone("S3.masstone").rect.centre
+        expect(probe).to_contain_text(f"{x:.1f}, {y:.1f} mm")
 
     def test_a_capture_that_cannot_be_measured_says_why_and_what_to_do(self) -> None:
         _, card = session_with_simulated_card()

@@ -42,6 +42,13 @@
   let placement = $state<Placement | null>(null);
   let width = $state(0);
   let height = $state(0);
+  /** What was asked before the picture was there, in order. */
+  let waiting: (() => void)[] = [];
+
+  function onceOpen(act: () => void): void {
+    if (placement) act();
+    else waiting.push(act);
+  }
 
   function follow(): void {
     const item = viewer?.world.getItemAt(0);
@@ -64,6 +71,9 @@
 
   /** Zooms so that the zone and its neighbourhood fill the view. */
   export function showZone(id: string): void {
+    onceOpen(() => bringToView(id));
+  }
+  function bringToView(id: string): void {
     const zone = layout.zones.find((z) => z.id === id);
     if (!zone || !viewer || !library) return;
     const [x, y, w, h] = zone.rect_mm;
@@ -74,14 +84,17 @@
     );
   }
   export function showAll(): void {
-    viewer?.viewport.goHome();
+    onceOpen(() => viewer?.viewport.goHome());
   }
 
-  /** The place under the middle of the view, for people without a pointer. */
-  export function middle(): { x: number; y: number } | null {
-    if (!placement) return null;
-    const [x, y] = toCard(placement, width / 2, height / 2);
-    return onCard(layout.size_mm, x, y) ? { x, y } : null;
+  /** Points at the place under the middle of the view, for people without a pointer. */
+  export function pointAtMiddle(): void {
+    onceOpen(() => pointAt(width / 2, height / 2));
+  }
+  function pointAt(left: number, top: number): void {
+    if (!placement) return;
+    const [x, y] = toCard(placement, left, top);
+    onpoint(onCard(layout.size_mm, x, y) ? { x, y } : null);
   }
 
   onMount(() => {
@@ -118,6 +131,7 @@
           viewer.viewport.fitBounds(new osd.Rect(x!, y!, w!, w! / shape), true);
         }
         follow();
+        for (const act of waiting.splice(0)) act();
       });
       for (const name of ["update-viewport", "animation", "resize"] as const) viewer.addHandler(name, follow);
       viewer.addHandler("animation-finish", report);
@@ -134,10 +148,8 @@
   });
 
   function point(event: PointerEvent): void {
-    if (!placement) return;
     const box = host.getBoundingClientRect();
-    const [x, y] = toCard(placement, event.clientX - box.left, event.clientY - box.top);
-    onpoint(onCard(layout.size_mm, x, y) ? { x, y } : null);
+    pointAt(event.clientX - box.left, event.clientY - box.top);
   }
 </script>
 

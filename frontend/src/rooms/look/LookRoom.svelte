@@ -59,7 +59,7 @@
     else if (event.key === "[") step(-1);
     else if (event.key === "h") viewer?.showAll();
     else if (event.key === "z") toAddress("zones", showZones ? "off" : null);
-    else if (event.key === "p") probing.at(viewer?.middle() ?? null);
+    else if (event.key === "p") viewer?.pointAtMiddle();
     else if (event.key === "Escape") choose(null);
   }
 </script>
