@@ -73,6 +73,20 @@ def bell_device() -> Floats:
 
 
 class Fits(unittest.TestCase):
+    def test_a_straight_curve_stays_straight_above_the_brightest_patch(self) -> None:
+        """A dim linear picture, in which bare paper is brighter than any patch: a tenth of a percent of misfit bends nothing there."""
+        rng = np.random.default_rng(5)
+        code = np.array([0.2, 0.3, 0.45, 0.6, 0.7])[:, None] * np.ones(3)
+        for number in range(6):
+            spectra = patch_spectra(38, rng)
+            light = 0.6 * (spectra @ camera_weights("daylight" if number % 2 else "lamp-led")) * (1 + rng.normal(0, 0.001, (38, 3)))
+            data = PatchReadings(
+                code=light, xyz=spectra @ observer_d50(NM), light=np.ones_like(light), wavelengths_nm=NM, spectra=spectra
+            )  # fmt: skip
+            found = fit_colour(data, fit_tone(data)).tone.linearise(code) / code
+            with self.subTest(number=number):
+                np.testing.assert_allclose(found / found[2], 1, atol=0.008)
+
     def test_an_observers_device_is_recovered_exactly_whatever_its_tone_curve(self) -> None:
         for gamma in (1.0, 1.8, 2.2):
             data = readings(gamma, observer_like())

@@ -157,6 +157,15 @@ class UnevenLight(Folder):
         document = measure_image(self.written(shot), layout(), shot.reference).document
         self.assertLess(document["calibration"]["reprojection_px"], 0.1)
 
+    def test_paper_brighter_than_every_patch_is_as_light_as_it_is(self) -> None:
+        """Patches in the dim part of a dim picture tell nothing of the curve at the paper's values, nor of the light by them."""
+        camera = replace(CAMERA, kind="lamp-led", tone="linear", exposure=0.85, tilt_deg=1.5, fall_off=0.23, light_from_deg=50.0)
+        shot = take_photograph(card_for_camera(layout(sheet="A5"), PAINTS, camera, 3), camera, 4, "tiff-16")
+        document, truth = measure_image(self.written(shot), layout(sheet="A5"), shot.reference).document, card_truth(shot.card)
+        for zone in ("S1.paper", "S2.paper", "S1.wash", "S2.wash"):
+            with self.subTest(zone=zone):
+                self.assertAlmostEqual(document["zones"][zone]["lab"][0], truth["zones"][zone]["lab"][0], delta=0.25)
+
 
 class SeveralCards(Folder):
     def page(self) -> tuple[Path, list[Layout]]:

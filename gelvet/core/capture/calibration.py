@@ -1,6 +1,6 @@
 """Calibrates a flat capture: tags, tone curve, even light, colour, residuals, tier and gates."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -8,7 +8,7 @@ from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.calibrated_capture import CalibratedCapture, Calibration, Progress, Tier
 from gelvet.core.capture.colour.channel_order import exchanged_channels
 from gelvet.core.capture.colour.colour_fit import ColourFit
-from gelvet.core.capture.colour.fit import fit_colour
+from gelvet.core.capture.colour.fit import fit_colour, tone_in_light
 from gelvet.core.capture.colour.grey import MINIMUM_NEUTRALS, fit_grey, neutral_patches
 from gelvet.core.capture.colour.icc import ProfileCurves, read_profile
 from gelvet.core.capture.colour.models import ColourModel
@@ -130,6 +130,10 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
         return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, greys_only=True, odd=odd)
     rows, glared = _unspoilt(device, geometry, rows, tone, light)
     readings = read_patches(device, geometry, rows, light)
+    # The first curve knew nothing of the light, so that the light judged by it is not quite that of the card either.
+    tone = tone_in_light(readings, tone)
+    light = overview.light(tone)
+    readings = replace(readings, light=rows.lit_by(light))
     fit = fit_colour(readings, tone)
     outliers = stray_patches(fit, readings)
     if outliers.any():

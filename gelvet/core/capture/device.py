@@ -147,6 +147,11 @@ class KnownPatches:
             spectra=None if self.spectra is None else self.spectra[kept],
         )
 
+    def lit_by(self, light: FlatField) -> Floats:
+        """Light (n, 3) that falls on each patch."""
+        x, y = np.array([rect.centre for rect in self.rects]).T
+        return light.at(x, y)
+
 
 def known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: Geometry, picture: Picture) -> KnownPatches:
     ids, rects, found, missing = [], [], [], []
@@ -168,8 +173,7 @@ def known_patches(layout: Layout, reference: ReferenceTarget | None, geometry: G
 
 def read_patches(device: Device, geometry: Geometry, rows: KnownPatches, light: FlatField | None) -> PatchReadings:
     read = [device.codes(rect, geometry) for rect in rows.rects]
-    centres = np.array([rect.centre for rect in rows.rects])
-    lit = np.ones((len(read), 3)) if light is None else light.at(centres[:, 0], centres[:, 1])
+    lit = np.ones((len(read), 3)) if light is None else rows.lit_by(light)
     return PatchReadings(
         code=np.array([mean for mean, _ in read]), around=np.array([around for _, around in read]), xyz=rows.xyz, light=lit,
         wavelengths_nm=rows.wavelengths_nm, spectra=rows.spectra,

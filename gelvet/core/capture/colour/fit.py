@@ -9,7 +9,7 @@ from gelvet.core.capture.colour.likely_spectra import LIKELY_NM, likely_spectra
 from gelvet.core.capture.colour.models import EXPANSIONS
 from gelvet.core.capture.colour.patch_fit import fitted_candidate
 from gelvet.core.capture.colour.readings import PatchReadings
-from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints
+from gelvet.core.capture.colour.spectral_fit import fit_with_spectra, judged_on_paints, tone_by_spectra
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 
 SPECTRAL_BENEFIT = 1.35
@@ -21,8 +21,7 @@ STRANGE_DE00 = 8.0
 
 def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     """The best candidate, each with its own tone curve, sought from `start` on."""
-    candidates = [fitted_candidate(readings, name, [start]) for name in _affordable(len(readings.code))]
-    plain = min(candidates, key=_score)
+    plain = _best_of_patches(readings, start)
     if readings.spectra is None:
         readings = replace(readings, wavelengths_nm=LIKELY_NM, spectra=likely_spectra(readings.xyz), guessed=True)
     # Inks on a target say little about paints beyond them, and nothing where they are few: a model that knows no more than
@@ -34,6 +33,16 @@ def fit_colour(readings: PatchReadings, start: ToneCurve) -> ColourFit:
     if well_read or _score(spectral.fit) <= SPECTRAL_BENEFIT * _score(plain):
         return replace(spectral.fit, plain_at_patches=plain.at_patches)
     return judged_on_paints(plain, readings)
+
+
+def tone_in_light(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
+    """The curve alone, sought from `start` on, now that the light on the patches is known."""
+    return _best_of_patches(readings, start).tone if readings.spectra is None else tone_by_spectra(readings, start)
+
+
+def _best_of_patches(readings: PatchReadings, start: ToneCurve) -> ColourFit:
+    """The best of the models that know the patches alone."""
+    return min((fitted_candidate(readings, name, [start]) for name in _affordable(len(readings.code))), key=_score)
 
 
 def _affordable(patches: int) -> list[str]:
