@@ -124,3 +124,12 @@ class HueShiftRule(unittest.TestCase):
     def test_absent_where_uncertainty_makes_hue_meaningless(self) -> None:
         self.assertIsInstance(self.shift([30.0, 60.0], 8, u=0.3), HueShift)
         self.assertEqual(self.shift([30.0, 60.0], 8, u=2.5), Absent("too grey"))
+
+    def test_both_ends_err_alike_but_a_grey_end_is_grey(self) -> None:
+        """What the two hues have in common narrows their difference, and says nothing of whether either can be told."""
+        found = self.shift([30.0, 60.0], 40, u=1.0)
+        assert isinstance(found, HueShift)
+        one = np.degrees(1.0 / 40)
+        self.assertTrue(0.5 * one < found.u < 0.9 * np.sqrt(2) * one)
+        # Each end is unsure by 11.5°, together by 16°, their difference by less than 15°.
+        self.assertEqual(self.shift([30.0, 60.0], 5, u=1.0), Absent("too grey"))

@@ -17,6 +17,8 @@ _PATCH_REACH, _PAINT_REACH = 14.0, 5.0
 # Greys, and colours of chroma 40 and more, that a model of patches alone sees as paints.
 _GREY_STRETCH, _VIVID_STRETCH, _VIVID = 1.4, 3.0, 40.0
 PATCH_PART = 0.7
+# Of what the sample's paints make of the model, what is left once the paint's other depths have told of it (decision 0034).
+_PAINT_PART = 0.75
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,9 +78,9 @@ class ColourFit:
             stretch = float(np.interp(np.hypot(lab[1], lab[2]), [0, _VIVID], [_GREY_STRETCH, _VIVID_STRETCH]))
             return de * stretch, parts * stretch
         # What paints make of the model, and what the patches show to be wrong with it, come together; the second is
-        # partly the first again. The share is set so that twice the sum holds 95 % of the errors in trials.
+        # partly the first again. The shares are set so that twice the sum holds 95 % of the errors in trials.
         paint_de, paint_parts = self.on_paints.near(lab, _PAINT_REACH)
-        return float(np.hypot(PATCH_PART * de, paint_de)), np.hypot(PATCH_PART * parts, paint_parts)
+        return float(np.hypot(PATCH_PART * de, _PAINT_PART * paint_de)), np.hypot(PATCH_PART * parts, _PAINT_PART * paint_parts)
 
 
 def described(readings: PatchReadings, tone: ToneCurve, model: ColourModel, left_out: Floats) -> ColourFit:

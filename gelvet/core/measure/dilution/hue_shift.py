@@ -10,9 +10,9 @@ from gelvet.core.measure.values import Absent
 
 TOO_GREY_DEG = 15.0
 _POINTS = 30
-# The calibration errs alike on one paint at two depths: in trials on simulated scans the hue errors of masstone and wash
-# correlate by about this much, so that part of them cancels in the difference.
-_SHARED = 0.62
+# The calibration errs alike on one paint at two depths: in trials (decision 0034) the hue errors of masstone and wash correlate by
+# about this much, so that part of them cancels in the difference. Whether a hue means anything does not hang on that.
+_SHARED = 0.7
 
 
 def hue_uncertainty_deg(lab: Floats, u_lab: Floats) -> float:
@@ -27,8 +27,7 @@ def hue_shift(path: DilutionPath, u_masstone: Floats, u_wash: Floats) -> HueShif
     """`u_masstone` and `u_wash` (3,) in L*, a*, b* at both ends. Absent where the hue means nothing."""
     masstone, wash = path.masstone.lab, path.wash_lab
     dark, pale = hue_uncertainty_deg(masstone, u_masstone), hue_uncertainty_deg(wash, u_wash)
-    u = float(np.sqrt(dark**2 + pale**2 - 2 * _SHARED * dark * pale))
-    if u > TOO_GREY_DEG:
+    if np.hypot(dark, pale) > TOO_GREY_DEG:
         return Absent("too grey")
     labs = _between(path)
     hue = np.degrees(np.unwrap(np.radians(lab_to_lch(labs)[:, 2])))
@@ -38,7 +37,7 @@ def hue_shift(path: DilutionPath, u_masstone: Floats, u_wash: Floats) -> HueShif
         delta_h=delta_h,
         delta_big_h=float(2 * np.sqrt(chroma[0] * chroma[1]) * np.sin(np.radians(delta_h) / 2)),
         travel=float(np.abs(np.diff(hue)).sum()),
-        u=u,
+        u=float(np.sqrt(dark**2 + pale**2 - 2 * _SHARED * dark * pale)),
     )
 
 
