@@ -139,8 +139,7 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
     if outliers.any():
         mirrors = outliers & _with_added_light(fit)
         glared += tuple(i for i, stray in zip(rows.ids, mirrors, strict=True) if stray)
-        rows = rows.only(~outliers)
-        readings = read_patches(device, geometry, rows, light)
+        rows, readings = rows.only(~outliers), readings.only(~outliers)
         fit = fit_colour(readings, fit.tone)
     light, odd = overview.paper(fit.tone)
     exchanged = exchanged_channels(readings, fit.tone)

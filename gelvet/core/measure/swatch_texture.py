@@ -24,7 +24,7 @@ from gelvet.core.measure.values import Absent, tint_depth
 _FINEST = 5.0
 _STRETCHES = 4
 # Of the doubt of a colour, what colours near it do not share: on a second simulator's flatbeds 13 of 15 washes of two pigments lie
-# within k = 2 with it, 11 with 0.6.
+# within k = 2 with it, 11 with three quarters of it.
 _NOT_SHARED = 1.07
 
 
