@@ -25,6 +25,11 @@ class InboxAndSearch(BrowserTest):
         expect(log.get_by_role("listitem").filter(has_text="notes.txt")).to_have_text(re.compile(r"^\s*notes\.txt is not an image"))
         expect(page.get_by_role("list", name="Being measured")).to_contain_text(simulated.CARD_ID)
         self.assertEqual(Capture.objects.count(), 1)
+        # What leads elsewhere must look as if it did: plain words hid these links.
+        way = log.get_by_role("link", name=f"went to card {simulated.CARD_ID}")
+        expect(way).to_have_css("text-decoration-line", "underline")
+        way.click()
+        page.wait_for_url(f"**/capture/{simulated.CARD_ID}")
 
     def test_search_finds_what_was_written_and_goes_there(self) -> None:
         session = create_session(plan(name="Winter skies", paints=[p.pk for p in paints()]))

@@ -160,7 +160,9 @@
         {#each rows as swatch (swatch.paint.id)}
           <tr class="border-strip border-t">
             <th scope="row" class="px-2 py-1 text-left font-normal"
-              ><a href="/library/{swatch.paint.id}" class="font-serif">{swatch.paint.name}</a></th
+              ><a href="/library/{swatch.paint.id}" class="font-serif">{swatch.paint.name}</a><span
+                class="text-faint block text-xs">{swatch.paint.maker}</span
+              ></th
             >
             <td class="px-2 py-1 whitespace-nowrap">{figure(swatch.figures, "masstone")?.text}</td>
             {#each figureKeys as key (key)}

@@ -15,6 +15,14 @@
     grey: "grey patches alone; hues are hardly known",
     none: "nothing; ratios inside it at most, no colours",
   };
+  const models: Record<string, string> = {
+    linear: "matrix, 3 × 3",
+    "root-polynomial-2": "root polynomial, degree 2",
+    "root-polynomial-3": "root polynomial, degree 3",
+    "spectral-prior": "the device's sensitivities, from spectra",
+    "guessed-spectra": "the device's sensitivities, from guessed spectra",
+    "white-paper": "an ordinary screen's, on white paper",
+  };
   const rest = $derived(
     calibration.tier === "grey" && calibration.model === "white-paper"
       ? "the paper taken for white; hues are hardly known"
@@ -47,11 +55,13 @@
   <dt class="text-faint">tier of trust</dt>
   <dd><b class="font-semibold">{calibration.tier}</b> <span class="text-faint">{rest}</span></dd>
   <dt class="text-faint">colour model</dt>
-  <dd>{calibration.model}</dd>
-  <dt class="text-faint">patches left out</dt>
-  <dd>
+  <dd title={calibration.model}>
+    {calibration.tier === "none" ? "none" : (models[calibration.model] ?? calibration.model)}
+  </dd>
+  <dt class="text-faint">a patch by the rest</dt>
+  <dd title="Each reference patch, predicted from the other ones alone">
     {#if calibration.cross_validated_de00}
-      ± {calibration.cross_validated_de00.mean.toFixed(2)} ΔE00, 95 % under {calibration.cross_validated_de00.p95.toFixed(
+      {calibration.cross_validated_de00.mean.toFixed(2)} ΔE00 off, 95 % under {calibration.cross_validated_de00.p95.toFixed(
         1,
       )}
     {:else}no reference{/if}

@@ -147,7 +147,7 @@
               onclick={() =>
                 choose(layout.zones.find((z) => z.swatch === swatch.id && z.kind === "masstone")?.id ?? null, true)}
             >
-              <span class="text-faint mr-2">{swatch.id}</span><span class="font-serif"
+              <span class="text-faint mr-2">{swatch.id}</span><span class="font-serif underline"
                 >{measurement.data.paints[swatch.id]?.name ?? swatch.label}</span
               >
               <span class="text-faint text-xs">{measurement.data.paints[swatch.id]?.maker ?? ""}</span>
