@@ -92,6 +92,7 @@ class TheWholeWay(BrowserTest):
             page.get_by_role("checkbox", name=name).press("Space")
         expect(page.get_by_test_id("pair")).to_contain_text("Samphire Green against Slack-water Blue")
         expect(page.get_by_role("row", name=re.compile("masstone .* ΔE00"))).to_be_visible()
+        expect(page.get_by_role("rowheader", name="Slack-water Blue")).to_contain_text("Tern & Tidewrack")
         page.get_by_role("combobox", name="Sort by").press("Enter")
         page.keyboard.type("granulation")
         page.keyboard.press("Enter")

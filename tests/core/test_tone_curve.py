@@ -2,13 +2,15 @@
 
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.capture.colour.curve_search import least_cost
 from gelvet.core.capture.colour.patch_fit import fit_tone
-from gelvet.core.capture.colour.readings import PatchReadings
-from gelvet.core.capture.colour.tone_curve import curve_of, power_curve
+from gelvet.core.capture.colour.readings import PatchReadings, light_of
+from gelvet.core.capture.colour.tone_curve import curve_of, power_curve, stiffness
 from gelvet.core.colour.spaces import XYZ_D50_FROM_SRGB, encode_srgb
 
 # What white is stored as, of full scale, in linear light.
@@ -111,3 +113,29 @@ class TintsOfAChannel(unittest.TestCase):
             with self.subTest(tints=tints):
                 light = curve_of(np.concatenate([power_curve(2.2).parameters, tints])).linearise(code)
                 self.assertTrue(np.isfinite(light).all())
+
+
+class ManyCurvesAtOnce(unittest.TestCase):
+    def test_curves_that_are_tried_together_give_what_each_gives_alone(self) -> None:
+        rng = np.random.default_rng(8)
+        data = readings(with_levels)
+        dotted = replace(data, around=rng.normal(0, 0.01, (len(data.code), 7, 3)))
+        for width in (10, 14):
+            tried = power_curve(1.8).tinted.parameters[:width] + rng.normal(0, 0.05, (5, width))
+            for given in (data, dotted):
+                with self.subTest(width=width, dotted=given.around is not None):
+                    together = light_of(given, curve_of(tried))
+                    np.testing.assert_allclose(together, [light_of(given, curve_of(one)) for one in tried], rtol=1e-12)
+                    np.testing.assert_array_equal(curve_of(tried).parameters, tried)
+            np.testing.assert_array_equal(stiffness(tried, 1.2), [stiffness(one, 1.2) for one in tried])
+
+    def test_the_slopes_of_a_search_are_those_of_its_misses(self) -> None:
+        """A curve that is known but for its parameters is found again, to what differences can tell."""
+        known = power_curve(2.2).parameters + np.linspace(-0.2, 0.3, 10) * ([1.0] * 8 + [0.02, 0.0])
+
+        def misses(parameters: Floats) -> Floats:
+            return np.asarray((parameters - known) * np.arange(1, 11) + 0.1 * (parameters - known) ** 2)
+
+        found, cost = least_cost(misses, power_curve(1.0), f_scale=100.0, most_steps=60)
+        np.testing.assert_allclose(found.parameters, known, atol=1e-6)
+        self.assertLess(cost, 1e-9)

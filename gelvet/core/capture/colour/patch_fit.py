@@ -4,6 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.colour.colour_fit import ColourFit, described
+from gelvet.core.capture.colour.curve_search import least_cost
 from gelvet.core.capture.colour.models import EXPANSIONS, ColourModel, perceptual_weights
 from gelvet.core.capture.colour.readings import PatchReadings, light_of
 from gelvet.core.capture.colour.tone_curve import ToneCurve, curve_of, power_curve, stiffness
@@ -39,32 +40,31 @@ def fitted_candidate(readings: PatchReadings, name: str, starts: list[ToneCurve]
 
 def _fitted_curve(readings: PatchReadings, name: str, starts: list[ToneCurve]) -> tuple[ToneCurve, float]:
     """The curve, and what it leaves over of the patches."""
-    from scipy.optimize import least_squares
-
     weights = perceptual_patch_weights(readings)
     target = np.einsum("nij,nj->ni", weights, readings.xyz).ravel()
 
-    def cost(parameters: Floats) -> Floats:
-        rgb = light_of(readings, curve_of(parameters))
-        design = perceptual_design(rgb, name, weights)
+    def misses(parameters: Floats) -> Floats:
+        design = perceptual_design(light_of(readings, curve_of(parameters)), name, weights)
         solution = ridge_solve(design, target, RIDGES[0])
-        return np.concatenate([design @ solution - target, stiffness(parameters, _BEND_COST)])
+        left = (design @ solution[..., None])[..., 0] - target
+        return np.concatenate([left, stiffness(parameters, _BEND_COST)], axis=-1)
 
-    fits = [least_squares(cost, s.parameters, method="trf", x_scale="jac", loss="soft_l1", f_scale=3.0, max_nfev=40) for s in starts]
-    best = min(fits, key=lambda f: f.cost)
-    return curve_of(best.x), float(best.cost)
+    return min((least_cost(misses, start, f_scale=3.0, most_steps=40) for start in starts), key=lambda found: found[1])
 
 
 def perceptual_design(rgb: Floats, name: str, weights: Floats) -> Floats:
-    """(3n, 3·terms): the perceptual error is linear in the coefficients."""
+    """(..., 3n, 3·terms) of `rgb` (..., n, 3): the perceptual error is linear in the coefficients."""
     terms = EXPANSIONS[name](rgb)
-    return np.asarray(np.einsum("nij,nt->nitj", weights, terms).reshape(3 * len(rgb), -1))
+    design = weights[..., None, :] * terms[..., None, :, None]
+    return np.asarray(design.reshape(*rgb.shape[:-2], 3 * rgb.shape[-2], -1))
 
 
 def ridge_solve(design: Floats, target: Floats, ridge: float) -> Floats:
-    gram = design.T @ design
-    scale = np.diag(gram).mean()
-    return np.linalg.solve(gram + ridge * 1e-3 * scale * np.eye(len(gram)), design.T @ target)
+    """Coefficients (..., t) of a `design` (..., n, t) that come nearest to the `target` (n,)."""
+    across = design.swapaxes(-1, -2)
+    gram = across @ design
+    scale = np.diagonal(gram, axis1=-2, axis2=-1).mean(axis=-1)[..., None, None]
+    return np.linalg.solve(gram + ridge * 1e-3 * scale * np.eye(gram.shape[-1]), (across @ target)[..., None])[..., 0]
 
 
 def fitted_to_patches(readings: PatchReadings, tone: ToneCurve, name: str) -> ColourFit:

@@ -31,9 +31,9 @@ class PatchReadings:
 
 
 def light_of(readings: PatchReadings, tone: ToneCurve) -> Floats:
-    """Linear device light (n, 3) of the patches in even light."""
+    """Linear device light (n, 3) of the patches in even light; (..., n, 3) where many curves are tried."""
     if readings.around is None:
         light = tone.linearise(readings.code)
     else:
-        light = tone.linearise(readings.code[:, None] + readings.around).mean(axis=1)
+        light = tone.linearise(readings.code[:, None] + readings.around).mean(axis=-2)
     return np.maximum(light, 1e-5) / readings.light

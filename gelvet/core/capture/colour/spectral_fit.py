@@ -8,6 +8,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.colour.colour_fit import PATCH_PART, ColourFit, KnownErrors, described
 from gelvet.core.capture.colour.correction import CorrectionGrid, tabulate
+from gelvet.core.capture.colour.curve_search import least_cost
 from gelvet.core.capture.colour.device_prior import device_prior
 from gelvet.core.capture.colour.models import ColourModel, perceptual_weights
 from gelvet.core.capture.colour.paint_paths import PaintPaths, paint_paths, prepare_paint_paths
@@ -83,18 +84,15 @@ def judged_on_paints(fit: ColourFit, readings: PatchReadings) -> ColourFit:
 
 def tone_by_spectra(readings: PatchReadings, start: ToneCurve) -> ToneCurve:
     """The curve for which the readings are linear in the spectra, which they are in any honest device; `readings.spectra` must be given."""
-    from scipy.optimize import least_squares
-
     spectra = np.asarray(readings.spectra)
     bends = _bends(spectra.shape[1])
 
-    def cost(parameters: Floats) -> Floats:
+    def misses(parameters: Floats) -> Floats:
         rgb = light_of(readings, curve_of(parameters))
-        misses = [_smooth_solve(spectra, rgb[:, c], bends)[1] for c in range(3)]
-        return np.concatenate([*misses, stiffness(parameters, _BEND_COST)])
+        missed = [_missed(spectra, rgb[..., c], bends) for c in range(3)]
+        return np.concatenate([*missed, stiffness(parameters, _BEND_COST)], axis=-1)
 
-    fit = least_squares(cost, start.parameters, x_scale="jac", loss="soft_l1", f_scale=2.0, max_nfev=25)
-    return curve_of(fit.x)
+    return least_cost(misses, start, f_scale=2.0, most_steps=25)[0]
 
 
 def prepare_for_spectra(wavelengths_nm: Floats) -> None:
@@ -110,13 +108,13 @@ def _bends(bands: int) -> Floats:
     return np.asarray(np.diff(np.eye(bands), 2, axis=0) * bands * _SMOOTHNESS)
 
 
-def _smooth_solve(spectra: Floats, light: Floats, bends: Floats) -> tuple[Floats, Floats]:
-    """Smooth sensitivities (m,) and what they miss (n,), in units of about one ΔE."""
+def _missed(spectra: Floats, light: Floats, bends: Floats) -> Floats:
+    """What the smooth sensitivities that come nearest miss of the `light` (..., n), in units of about one ΔE."""
     weight = 1 / ((light + _DARK_FLOOR) * _RELATIVE_UNIT)
-    design = spectra * weight[:, None]
-    penalty = bends / _RELATIVE_UNIT
-    solution = np.linalg.solve(design.T @ design + penalty.T @ penalty, design.T @ (light * weight))
-    return solution, design @ solution - light * weight
+    design, target = spectra * weight[..., None], (light * weight)[..., None]
+    across, penalty = design.swapaxes(-1, -2), bends / _RELATIVE_UNIT
+    solution = np.linalg.solve(across @ design + penalty.T @ penalty, across @ target)
+    return np.asarray((design @ solution - target)[..., 0])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -30,18 +30,20 @@ class ToneCurve:
     logarithm of the slope rises toward full scale besides.
 
     `tints` (2, 2) are what devices do to red and to blue that they do not to green, where they do: light to be added at black, and by
-    how much its exponent differs from 1."""
+    how much its exponent differs from 1. Many curves may be tried at once: all of these then have more axes before their own."""
 
     log_slopes: Floats
-    offset: float = 0.0
-    shoulder: float = 0.0
+    offset: float | Floats = 0.0
+    shoulder: float | Floats = 0.0
     tints: Floats | None = None
 
     @property
     def parameters(self) -> Floats:
         """What a fit varies: (10,), or (14,) with tints."""
-        plain = np.append(self.log_slopes, [self.offset, self.shoulder])
-        return plain if self.tints is None else np.append(plain, self.tints)
+        plain = np.concatenate([self.log_slopes, np.stack([self.offset, self.shoulder], axis=-1)], axis=-1)
+        if self.tints is None:
+            return plain
+        return np.concatenate([plain, self.tints.reshape(*plain.shape[:-1], -1)], axis=-1)
 
     @property
     def tinted(self) -> "ToneCurve":
@@ -49,22 +51,27 @@ class ToneCurve:
         return replace(self, tints=np.zeros((2, 2)))
 
     def table(self) -> Floats:
-        """Linear light (1025,) at evenly spaced code values 0 to 1; 1 at full scale before the offset."""
+        """Linear light (..., 1025) at evenly spaced code values 0 to 1; 1 at full scale before the offset."""
         # No device's curve is a millionth as steep in one place as in another: a fit that strays so far must still be finite.
         steepness = np.clip(self.log_slopes, -_STEEPEST, _STEEPEST)
-        shoulder = float(np.clip(self.shoulder, -_STEEPEST, _STEEPEST)) * _TOWARD_WHITE
-        slopes = np.exp(steepness[_CELL] * (1 - _SHARE) + steepness[_CELL + 1] * _SHARE + shoulder)
-        steps = (slopes[1:] + slopes[:-1]) / 2
-        total = np.concatenate([[0.0], np.cumsum(steps)])
-        return np.asarray(total / total[-1] - self.offset)
+        shoulder = np.clip(self.shoulder, -_STEEPEST, _STEEPEST)[..., None] * _TOWARD_WHITE
+        slopes = np.exp(steepness[..., _CELL] * (1 - _SHARE) + steepness[..., _CELL + 1] * _SHARE + shoulder)
+        total = np.zeros_like(slopes)
+        np.cumsum((slopes[..., 1:] + slopes[..., :-1]) / 2, axis=-1, out=total[..., 1:])
+        return np.asarray(total / total[..., -1:] - np.asarray(self.offset)[..., None])
 
     def linearise(self, code: Floats) -> Floats:
-        """Linear light (..., 3) of code values (..., 3), 0 to 1."""
-        light = np.interp(code, _GRID, self.table())
+        """Linear light (..., 3) of code values (..., 3), 0 to 1; of many curves, by each of them."""
+        place = np.clip(code, 0, 1) * (len(_GRID) - 1)
+        cell = np.minimum(place.astype(int), len(_GRID) - 2)
+        share = place - cell
+        table = self.table()
+        light = table[..., cell] * (1 - share) + table[..., cell + 1] * share
         if self.tints is not None:
-            for channel, (black, exponent) in zip((0, 2), np.clip(self.tints, *_TINTS), strict=True):
-                light[..., channel] = np.maximum(light[..., channel] + black, 0) ** (1 + exponent)
-        return light
+            among = (..., *(None,) * (code.ndim - 1))  # a number for each curve, beside the code's axes
+            for channel, tint in zip((0, 2), np.moveaxis(np.clip(self.tints, *_TINTS), -2, 0), strict=True):
+                light[..., channel] = np.maximum(light[..., channel] + tint[..., 0][among], 0) ** (1 + tint[..., 1][among])
+        return np.asarray(light)
 
     def lookup(self, levels: int) -> Floats:
         """Linear light (levels, 3) float32 for each stored integer."""
@@ -72,17 +79,17 @@ class ToneCurve:
 
 
 def curve_of(parameters: Floats) -> ToneCurve:
-    """The curve that a fit has come to, of 10 parameters or 14."""
-    tints = parameters[PARAMETERS:].reshape(2, 2) if len(parameters) > PARAMETERS else None
-    return ToneCurve(parameters[:KNOTS], float(parameters[KNOTS]), float(parameters[KNOTS + 1]), tints)
+    """The curve that a fit has come to, of (..., 10) parameters or 14; many curves where there are more axes."""
+    tints = parameters[..., PARAMETERS:].reshape(*parameters.shape[:-1], 2, 2) if parameters.shape[-1] > PARAMETERS else None
+    return ToneCurve(parameters[..., :KNOTS], parameters[..., KNOTS], parameters[..., KNOTS + 1], tints)
 
 
 def stiffness(parameters: Floats, bend_cost: float) -> Floats:
-    """What a curve's departures from an ordinary one cost a fit (8 or 12,): each bend of its log-slope, its offset, its shoulder and its
-    tints."""
-    bends = np.diff(parameters[:KNOTS], 2) * bend_cost
-    tints = parameters[PARAMETERS:].reshape(-1, 2) * [_OFFSET_COST, _EXPONENT_COST]
-    return np.concatenate([bends, parameters[KNOTS:PARAMETERS] * [_OFFSET_COST, _SHOULDER_COST * bend_cost], tints.ravel()])
+    """What a curve's departures from an ordinary one cost a fit (..., 8 or 12): each bend of its log-slope, its offset, its shoulder and
+    its tints, of (..., 10 or 14) parameters."""
+    bends = np.diff(parameters[..., :KNOTS], 2) * bend_cost
+    rest = [_OFFSET_COST, _SHOULDER_COST * bend_cost, *[_OFFSET_COST, _EXPONENT_COST] * ((parameters.shape[-1] - PARAMETERS) // 2)]
+    return np.concatenate([bends, parameters[..., KNOTS:] * rest], axis=-1)
 
 
 def power_curve(gamma: float) -> ToneCurve:
