@@ -125,7 +125,9 @@ def _fit(device: Device, geometry: Geometry, layout: Layout, rows: KnownPatches,
     light = overview.light(tone)
     if greys_only:
         rows = rows.only(neutral_patches(rows.xyz))
-        fit = fit_grey(read_patches(device, geometry, rows, light))
+        readings = read_patches(device, geometry, rows, light)
+        light = overview.light(fit_grey(readings).tone)
+        fit = fit_grey(replace(readings, light=rows.lit_by(light)))
         light, odd = overview.paper(fit.tone)
         return _Fitted(tone=fit.tone, light=light, rows=rows, colour=fit, greys_only=True, odd=odd)
     rows, glared = _unspoilt(device, geometry, rows, tone, light)
