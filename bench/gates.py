@@ -20,10 +20,10 @@ SWATCHES = 2
 RIGHT_GATES: dict[Fault, set[str]] = {
     "glare": {"glare", "clipping"}, "thumb": {"tags"}, "overexposed": {"clipping"}, "blur": {"focus"}, "noise": {"noise"},
     "fall-off": {"fall-off"}, "tilt": {"tilt"}, "coarse": {"resolution"}, "stain": {"paper-shade"}, "wrong-target": {"residual"},
-    "white-balance": {"clipping"}, "veil": {"glare"}, "shadow": {"paper-shade"}, "underexposed": {"exposure", "noise"},
-    "yellowed": {"residual"},
+    "white-balance": {"clipping"}, "two-lights": {"fall-off"}, "veil": {"glare"}, "shadow": {"paper-shade"},
+    "underexposed": {"exposure", "noise"}, "yellowed": {"residual"},
 }  # fmt: skip
-_NOT_ON_A_FLATBED = {"tilt", "white-balance", "veil", "shadow", "underexposed"}
+_NOT_ON_A_FLATBED = {"tilt", "white-balance", "veil", "shadow", "two-lights", "underexposed"}
 
 
 def gates_of(seed: int, index: int, device: Device, fault: Fault | None) -> set[str] | None:

@@ -105,6 +105,15 @@ class CurledCard(unittest.TestCase):
         x, y = np.meshgrid(zone.x + (np.arange(60) + 0.5), zone.y + (np.arange(17) + 0.5) * zone.height / 17)
         np.testing.assert_allclose(part, field.at(x, y), rtol=1e-5)
 
+    def test_a_window_and_a_lamp_are_told_from_one_light(self) -> None:
+        """Red a tenth up and blue a quarter down from left to right; the corners of the card change most."""
+        one = self.lit(2, 0.03, CELLS)
+        side = CELLS.centres_mm[:, :1] / LAYOUT.size_mm[0]
+        for light, least, most in ((one, 0.0, 0.02), (one * np.exp(side * [0.1, 0.0, -0.25]), 0.26, 0.32)):
+            change, place = fit_flat_field(CELLS, light, LAYOUT.size_mm).change_of_colour()
+            self.assertTrue(least <= change <= most, change)
+        self.assertNotAlmostEqual(place.centre[0], LAYOUT.size_mm[0] / 2)
+
     def test_even_light_stays_even(self) -> None:
         field = fit_flat_field(CELLS, self.lit(1, 0.0, CELLS), LAYOUT.size_mm, (GAPS, self.lit(1, 0.0, GAPS)))
         self.assertLess(self.off(field, np.zeros(len(ZONES))), 0.0015)

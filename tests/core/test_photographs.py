@@ -296,7 +296,7 @@ class Faults(Folder):
         expected: dict[Fault, str] = {
             "glare": "glare", "thumb": "tags", "overexposed": "clipping", "blur": "focus", "noise": "noise", "fall-off": "fall-off",
             "tilt": "tilt", "coarse": "resolution", "stain": "paper-shade", "wrong-target": "residual", "white-balance": "clipping",
-            "veil": "glare", "shadow": "paper-shade", "underexposed": "exposure", "yellowed": "residual",
+            "veil": "glare", "shadow": "paper-shade", "two-lights": "fall-off", "underexposed": "exposure", "yellowed": "residual",
         }  # fmt: skip
         self.assertEqual(set(expected), set(FAULTS))
         for fault, gate in expected.items():
@@ -304,6 +304,8 @@ class Faults(Folder):
                 said = self.gates(fault)
                 self.assertIn(gate, said)
                 self.assertGreater(len(said[gate].advice), 30)
+                if fault == "two-lights":
+                    self.assertIn("colour", said[gate].advice)
                 if gate in {"glare", "tags", "clipping", "fall-off", "paper-shade"}:
                     self.assertTrue(said[gate].where)
 

@@ -3,7 +3,7 @@
 from typing import Literal, get_args
 
 Fault = Literal[
-    "glare", "veil", "shadow", "thumb", "overexposed", "underexposed", "blur", "noise", "fall-off", "tilt", "coarse", "stain",
-    "yellowed", "wrong-target", "white-balance",
+    "glare", "veil", "shadow", "two-lights", "thumb", "overexposed", "underexposed", "blur", "noise", "fall-off", "tilt", "coarse",
+    "stain", "yellowed", "wrong-target", "white-balance",
 ]  # fmt: skip
 FAULTS: tuple[Fault, ...] = get_args(Fault)

@@ -15,11 +15,13 @@ from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import Scanner
 
 # Faults of the table and the light, which lie on the card itself.
-_ON_THE_CARD = {"glare", "veil", "shadow", "thumb", "stain", "yellowed"}
+_ON_THE_CARD = {"glare", "veil", "shadow", "two-lights", "thumb", "stain", "yellowed"}
 _SKIN = np.array([0.45, 0.27, 0.19])
 _TEA = np.array([0.90, 0.80, 0.62])
 # What years by a window leave of the light of a target's patches.
 _YELLOWED = np.array([0.97, 0.90, 0.62])
+# What a lamp indoors sends of red, green and blue where a window sends one of each.
+_WARM_LAMP = np.array([1.2, 1.0, 0.6])
 
 
 def spoil_camera(camera: Camera, fault: Fault | None) -> Camera:
@@ -63,7 +65,7 @@ def spoil_scanner(scanner: Scanner, fault: Fault | None) -> Scanner:
 
 
 def spoil_card(card: PaintedCard, fault: Fault | None, seed: int) -> PaintedCard:
-    """The card with glare or a shadow on it, a thumb over a tag, a stain on its paper or yellowed patches."""
+    """The card with glare or a shadow on it, a lamp beside the window, a thumb over a tag, a stain on its paper or yellowed patches."""
     if fault not in _ON_THE_CARD:
         return card
     rng = np.random.default_rng(seed)
@@ -75,6 +77,8 @@ def spoil_card(card: PaintedCard, fault: Fault | None, seed: int) -> PaintedCard
         pixels += 0.12 * np.clip(1 - np.linspace(0, 1.7, pixels.shape[1], dtype=np.float32), 0, None)[None, :, None]
     elif fault == "shadow":
         _shade(pixels, card.pixels_per_mm, float(rng.uniform(0.35, 0.65)))
+    elif fault == "two-lights":
+        _light_besides(pixels, rng)
     elif fault == "yellowed":
         for patch in card.layout.patches:
             pixels[_samples(patch.rect, card.pixels_per_mm)] *= _YELLOWED.astype(np.float32)
@@ -92,6 +96,13 @@ def _shade(pixels: Image, pixels_per_mm: float, share: float) -> None:
     y, x = np.ogrid[: pixels.shape[0], : pixels.shape[1]]
     beyond = (x / pixels.shape[1] + 0.4 * y / pixels.shape[0] - 1.4 * (1 - share)) * pixels.shape[1] / pixels_per_mm
     pixels *= (1 - 0.4 * np.clip(0.5 + beyond / 4, 0, 1).astype(np.float32))[..., None]
+
+
+def _light_besides(pixels: Image, rng: np.random.Generator) -> None:
+    """On one side most of the light is a lamp's, on the other a window's."""
+    away = np.linspace(-1, 1, pixels.shape[1], dtype=np.float32)[None, :, None] * rng.choice([-1, 1])
+    share = 0.5 + 0.35 * away
+    pixels *= (1 - share + share * _WARM_LAMP).astype(np.float32)
 
 
 def _samples(rect: Rect, pixels_per_mm: float) -> tuple[slice, slice]:

@@ -45,6 +45,7 @@
     { value: "glare", label: "a lamp mirrored on the patches" },
     { value: "veil", label: "a window mirrored over one side" },
     { value: "shadow", label: "your own shadow on the card" },
+    { value: "two-lights", label: "a lamp on beside the window" },
     { value: "thumb", label: "a thumb over a tag" },
     { value: "stain", label: "tea on the bare paper" },
     { value: "overexposed", label: "exposed too long" },
@@ -58,7 +59,7 @@
     { value: "yellowed", label: "the target has yellowed" },
     { value: "wrong-target", label: "another target on the card" },
   ];
-  const flatbedFaults = new Set(["tilt", "white-balance", "veil", "shadow", "underexposed"]);
+  const flatbedFaults = new Set(["tilt", "white-balance", "veil", "shadow", "two-lights", "underexposed"]);
   const possible = $derived(device === "camera" ? faults : faults.filter((f) => !flatbedFaults.has(f.value)));
 
   const low = $derived(device === "camera" && lamp !== "none");

@@ -24,6 +24,8 @@ CLIPPED_FAIL = 0.02
 CLIPPED_CARD_WARN = 0.005
 NOISE_WARN_L = 1.2
 FALL_OFF_WARN, FALL_OFF_FAIL = 0.32, 0.60
+# By how much red or blue changes against green across the card: lenses come to a few hundredths, two lights to some tenths.
+LIGHT_COLOUR_WARN = 0.10
 TILT_WARN_DEG, TILT_FAIL_DEG = 15.0, 28.0
 PAPER_SHADE_WARN_DE = 1.5
 GLARED_FAIL_SHARE = 0.25
@@ -214,9 +216,14 @@ def noise_gate(noise_l: float) -> Gate:
     return graded("noise", noise_l, NOISE_WARN_L, 4 * NOISE_WARN_L, "The image is noisy; scan slower or photograph with more light.")
 
 
-def fall_off_gate(share: float, where: Sequence[Rect] = ()) -> Gate:
+def fall_off_gate(share: float, where: Sequence[Rect] = (), colour: float = 0.0, colour_where: Sequence[Rect] = ()) -> Gate:
+    """`share` of the light is lost somewhere; its `colour` changes by a share."""
     advice = "The light falls off across the card; light it from both sides or move the lamp away, and shoot again."
-    return graded("fall-off", share, FALL_OFF_WARN, FALL_OFF_FAIL, advice, where)
+    gate = graded("fall-off", share, FALL_OFF_WARN, FALL_OFF_FAIL, advice, where)
+    if gate.state != "pass" or colour < LIGHT_COLOUR_WARN:
+        return gate
+    advice = "The light changes its colour across the card; shut out all but one of window and lamps, and shoot again."
+    return Gate("fall-off", "warn", advice, share, tuple(colour_where))
 
 
 def tilt_gate(tilt_deg: float) -> Gate:

@@ -11,6 +11,7 @@ from gelvet.core.capture.detail.pixel_noise import PixelNoise, no_noisier_than, 
 from gelvet.core.capture.device import Device, KnownPatches
 from gelvet.core.capture.judging import gates as g
 from gelvet.core.capture.judging.clipped_light import clipped_light
+from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.light.odd_light import OddPaper, veil_over
 from gelvet.core.card.layout import Placement, Rect
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
@@ -75,7 +76,7 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
             card=clipped_light(capture.picture, cal.geometry, layout.size_mm),
         ),
         g.noise_gate(float(np.median(noise[:, 1])) if len(noise) else 0.0),
-        g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
+        _even_light_gate(cal.light),
         g.tilt_gate(cal.geometry.tilt_deg),
         g.paper_shade_gate(paper.spread, evidence.odd.darker_share, [*paper.strangers, *evidence.odd.darker]),
         g.wet_gate(evidence.state),
@@ -93,7 +94,7 @@ def with_sheet_quality(capture: CalibratedCapture, placement: Placement, state: 
         g.scale_gate(placement.scale),
         *([] if placement.scale == "unknown" else [g.resolution_gate(cal.geometry.pixels_per_mm)]),
         g.clipping_gate(max(paper.clipped.values(), default=0.0), clipped),
-        g.fall_off_gate(cal.light.fall_off(), [cal.light.darkest()]),
+        _even_light_gate(cal.light),
         g.paper_shade_gate(paper.spread, 0.0, paper.strangers),
         g.wet_gate(state),
     ]
@@ -134,6 +135,11 @@ def _reference_gate(capture: CalibratedCapture, evidence: Evidence, patches: dic
         return g.exchanged_gate(evidence.exchanged)
     missing = [i for i in rows.missing if i not in evidence.glared]
     return g.reference_gate(missing, len(rows.ids), cal.fit is not None, [patches[i] for i in missing])
+
+
+def _even_light_gate(light: FlatField) -> g.Gate:
+    colour, place = light.change_of_colour()
+    return g.fall_off_gate(light.fall_off(), [light.darkest()], colour, [place])
 
 
 def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, PixelNoise | None, dict[Rect, float]]:

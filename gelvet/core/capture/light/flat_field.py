@@ -69,15 +69,36 @@ class FlatField:
 
     def darkest(self) -> Rect:
         """The ninth of the card on which least light falls."""
+        return min(self._ninths(), key=lambda part: float(self.at(*(np.array(v) for v in part.centre))[1]))
+
+    def _ninths(self) -> list[Rect]:
         width, height = self.size_mm[0] / 3, self.size_mm[1] / 3
-        parts = [Rect(i * width, j * height, width, height) for j in range(3) for i in range(3)]
-        return min(parts, key=lambda part: float(self.at(*(np.array(v) for v in part.centre))[1]))
+        return [Rect(i * width, j * height, width, height) for j in range(3) for i in range(3)]
 
     def fall_off(self) -> float:
         """Share of the light lost between the brightest and the darkest place of the card."""
-        x, y = np.meshgrid(np.linspace(0, self.size_mm[0], 21), np.linspace(0, self.size_mm[1], 21))
-        light = self.at(x, y)[..., 1]
+        light = self.at(*self._all_over())[..., 1]
         return float(1 - light.min() / light.max())
+
+    def change_of_colour(self) -> tuple[float, Rect]:
+        """By what share red or blue changes against green from some place of the card to another, and the ninth of it that is furthest
+        from the middle."""
+        against = self._against_green(*self._all_over())
+        usual = np.median(against, axis=(0, 1))
+
+        def apart(part: Rect) -> float:
+            return float(np.abs(self._against_green(*(np.array(v) for v in part.centre)) - usual).max())
+
+        return float(np.expm1(np.ptp(against, axis=(0, 1)).max())), max(self._ninths(), key=apart)
+
+    def _against_green(self, x_mm: Floats, y_mm: Floats) -> Floats:
+        """Natural logarithm (..., 2) of red and of blue light over green."""
+        light = np.log(self.smooth_at(x_mm, y_mm))
+        return np.asarray(light[..., ::2] - light[..., 1:2])
+
+    def _all_over(self) -> tuple[Floats, Floats]:
+        x, y = np.meshgrid(np.linspace(0, self.size_mm[0], 21), np.linspace(0, self.size_mm[1], 21))
+        return x, y
 
 
 def even_light(size_mm: tuple[float, float]) -> FlatField:
