@@ -74,6 +74,8 @@
               aria-pressed={pointed === gate.id}
               onclick={() => (pointed = pointed === gate.id ? null : gate.id)}>{name(gate.id)}:</button
             >
+          {:else if open.length > 1}
+            {name(gate.id)}:
           {/if}
           {gate.advice}
         </p>
