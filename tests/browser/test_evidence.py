@@ -43,9 +43,20 @@ class Evidence(BrowserTest):
         expect(page.get_by_role("region", name="Separation").get_by_alt_text("The first component alone")).to_be_visible()
         self.check_whiskers(paint)
         lamp = page.get_by_role("region", name="Under a low lamp")
-        expect(lamp.get_by_alt_text("The paint: even light")).to_be_visible()
-        lamp.get_by_label("Where the lamp stands").press("ArrowRight")
         expect(lamp.get_by_alt_text("The paint: lamp from the right")).to_be_visible()
+        lamp.get_by_label("Where the lamp stands").press("ArrowLeft")
+        expect(lamp.get_by_alt_text("The paint: even light")).to_be_visible()
+        table = lamp.locator("svg").bounding_box()
+        assert table is not None
+        across, down = table["x"] + table["width"] / 2, table["y"] + table["height"] / 2
+        page.mouse.move(across + 35, down)
+        page.mouse.down()
+        expect(lamp.get_by_alt_text("The paint: lamp from the right")).to_be_visible()
+        page.mouse.move(across, down)
+        expect(lamp.get_by_alt_text("The paint: even light")).to_be_visible()
+        page.mouse.up()
+        page.mouse.move(across + 35, down)  # no button is held: the lamp stays
+        expect(lamp.get_by_alt_text("The paint: even light")).to_be_visible()
         expect(lamp).to_contain_text("Sparkles")
 
     def check_whiskers(self, paint: Paint) -> None:
