@@ -21,7 +21,7 @@ class LooseSheet(BrowserTest):
         self.go("/card")
         self.page.get_by_label("Image of a sheet without a printed card").set_input_files(self.file)
         self.page.wait_for_url("**/card/OLD/sheet")
-        expect(self.page.get_by_role("img", name=re.compile("^S2.gradient"))).to_be_visible()
+        expect(self.page.get_by_role("img", name=re.compile("^S1.gradient"))).to_be_visible()
 
     def layout(self) -> dict[str, object]:
         layout: dict[str, object] = Card.objects.get(card_id="OLD").layout
@@ -30,21 +30,21 @@ class LooseSheet(BrowserTest):
     def test_zones_are_joined_cut_named_and_measured_from_the_keyboard(self) -> None:
         page = self.page
         before = page.get_by_role("img", name=re.compile(r"^S\d+\.")).count()
-        page.get_by_role("img", name=re.compile("^S2.gradient")).press(" ")
+        page.get_by_role("img", name=re.compile("^S1.gradient")).press(" ")
         page.get_by_role("img", name=re.compile("^S3.masstone")).press(" ")
         page.get_by_role("button", name="Same paint").press("Enter")
-        expect(page.get_by_role("img", name=re.compile(r"^S2\.masstone"))).to_be_visible()
+        expect(page.get_by_role("img", name=re.compile(r"^S1\.masstone\.2"))).to_be_visible()
         page.reload()  # what was changed and not kept is there again
-        joined = page.get_by_role("img", name=re.compile(r"^S2\.masstone"))
+        joined = page.get_by_role("img", name=re.compile(r"^S1\.masstone\.2"))
         joined.press(" ")
         page.get_by_role("combobox", name="What it is").press("Enter")
-        page.keyboard.type("wash")
+        page.keyboard.type("lifted")
         page.keyboard.press("Enter")
-        page.get_by_role("combobox", name="Paint of S2").press("Enter")
+        page.get_by_role("combobox", name="Paint of S1").press("Enter")
         page.keyboard.type("Squall")
         page.keyboard.press("Enter")
-        wash = page.get_by_role("img", name=re.compile(r"^S2\.wash"))
-        wash.press("ArrowRight")
+        lifted = page.get_by_role("img", name=re.compile(r"^S1\.lifted"))
+        lifted.press("ArrowRight")
         last = page.get_by_role("img", name=re.compile(r"^S\d+\.masstone")).last
         last.press("Delete")
         page.get_by_role("button", name="Add a zone").press("Enter")
@@ -54,9 +54,11 @@ class LooseSheet(BrowserTest):
         layout = self.layout()
         assert isinstance(layout["zones"], list)
         kinds = {z["id"]: z["kind"] for z in layout["zones"]}
-        self.assertEqual(kinds["S2.wash"], "wash")
+        self.assertEqual(
+            [kinds[f"S1.{kind}"] for kind in ("masstone", "gradient", "wash", "lifted")], ["masstone", "gradient", "wash", "lifted"]
+        )
         self.assertEqual(sum(z["swatch"] is not None for z in layout["zones"]), before + 1)
-        self.assertEqual(list(Card.objects.get(card_id="OLD").paints), ["S2"])
+        self.assertEqual(list(Card.objects.get(card_id="OLD").paints), ["S1"])
         work()
         page.reload()
         expect(page.get_by_text(re.compile("its paper is taken for white"))).to_be_visible()
@@ -64,7 +66,7 @@ class LooseSheet(BrowserTest):
         expect(page.get_by_text("the paper taken for white; hues are hardly known")).to_be_visible()
         expect(page.get_by_text("unknown: no scale was given")).to_be_visible()
         document = Measurement.objects.first().document  # type: ignore[union-attr]
-        self.assertIsNotNone(document["swatches"]["S2"]["wash"]["lab"])
+        self.assertIsNotNone(document["swatches"]["S1"]["wash"]["lab"])
 
     def test_corners_are_pulled_by_the_pointer_and_scale_given_by_two_clicks(self) -> None:
         page = self.page

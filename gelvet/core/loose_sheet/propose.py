@@ -9,7 +9,8 @@ from gelvet.core.capture.placing.corners import place_by_corners, whole_image
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Placement, Rect, Scale, Swatch, Zone
 from gelvet.core.errors import LayoutError, NothingMeasurable
-from gelvet.core.loose_sheet.found_swatches import FoundSwatch, find_swatches
+from gelvet.core.loose_sheet.found_swatches import find_swatches
+from gelvet.core.loose_sheet.one_paint import PaintedPart, parts_of_paints
 from gelvet.core.loose_sheet.paint_depth import SheetDepth, sheet_depth
 from gelvet.core.loose_sheet.sheet_corners import find_corners
 
@@ -74,14 +75,14 @@ def propose_layout(picture: Picture, card_id: str, given: Given = NOTHING_GIVEN)
         raise NothingMeasurable(
             f"No swatches were found on light paper in {picture.source}; show the whole sheet in even light, or pull its corners."
         )
-    names = [f"S{number}" for number in range(1, len(found) + 1)]
-    zones = [zone for name, swatch in zip(names, found, strict=True) for zone in _zones(name, swatch)]
+    paints = {f"S{number}": parts for number, parts in enumerate(parts_of_paints(found, sheet), 1)}
+    zones = [_zone(name, part) for name, parts in paints.items() for part in parts]
     papers = _bare_paper(sheet, [s.rect for s in found])
     if not papers:
         raise NothingMeasurable(f"No bare paper was found between the swatches of {picture.source}; leave some beside them.")
     zones += [Zone(id=f"paper.{number}", kind="paper", rect=rect) for number, rect in enumerate(papers, 1)]
     return Layout(
-        card_id=card_id, size_mm=size_mm, tags=(), patches=(), zones=tuple(zones), swatches=tuple(Swatch(id=n) for n in names),
+        card_id=card_id, size_mm=size_mm, tags=(), patches=(), zones=tuple(zones), swatches=tuple(Swatch(id=n) for n in paints),
         placement=placement,
     )  # fmt: skip
 
@@ -98,9 +99,8 @@ def _scale(picture: Picture, given: Given, long_side_px: float) -> tuple[float, 
     return long_side_px / ASSUMED_LONG_SIDE_MM, "unknown"
 
 
-def _zones(name: str, swatch: FoundSwatch) -> list[Zone]:
-    kind = "masstone" if swatch.axis is None else "gradient"
-    return [Zone(id=f"{name}.{kind}", kind=kind, rect=swatch.rect, swatch=name, axis=swatch.axis)]
+def _zone(name: str, part: PaintedPart) -> Zone:
+    return Zone(id=f"{name}.{part.kind}", kind=part.kind, rect=part.place.rect, swatch=name, axis=part.place.axis)
 
 
 def _bare_paper(sheet: SheetDepth, painted: list[Rect]) -> list[Rect]:
