@@ -1,6 +1,7 @@
 """Uneven light, told by the bare paper all over the card."""
 
 import unittest
+from collections.abc import Callable
 
 import numpy as np
 
@@ -98,8 +99,38 @@ class CurledCard(unittest.TestCase):
         odd = odd_paper(CELLS, light, fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps)))
         self.assertGreater(odd.brighter_share, 0.1)
 
+    def flickering(self, seed: int, band: Callable[[Floats], Floats]) -> tuple[Floats, Floats]:
+        """Light (n, 3) of the cells and of the gaps on a flat card, on which a `band` lies."""
+        cells, gaps = (self.lit(seed, 0.0, of) * np.exp(band(of.centres_mm))[:, None] for of in (CELLS, GAPS))
+        return cells, gaps
+
+    def test_bands_along_the_picture_are_followed_however_narrow_and_however_it_lies(self) -> None:
+        for length_mm, turn_deg in ((8.0, 1.0), (25.0, 3.0), (25.0, 91.0), (50.0, 178.0)):
+            with self.subTest(length_mm=length_mm, turn_deg=turn_deg):
+                turn, lean = np.radians(turn_deg), 2e-4  # a little perspective
+                to_picture = np.array([[np.cos(turn), -np.sin(turn), 300.0], [np.sin(turn), np.cos(turn), 250.0], [lean, lean, 1.0]])
+
+                def band(at: Floats, to_picture: Floats = to_picture, length_mm: float = length_mm) -> Floats:
+                    down = (at @ to_picture[1, :2] + to_picture[1, 2]) / (at @ to_picture[2, :2] + to_picture[2, 2])
+                    phase = 2 * np.pi * down / length_mm
+                    return np.asarray(0.03 * np.sin(phase + 1) + 0.006 * np.cos(2 * phase))
+
+                light, gaps = self.flickering(1, band)
+                true = band(ZONES)
+                found = fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps), to_picture)
+                self.assertGreater(self.off(fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps)), true), 0.008)
+                self.assertLess(self.off(found, true), 0.004)
+                self.assertEqual(odd_paper(CELLS, light, found).brighter_share, 0)
+
+    def test_a_card_that_curls_has_no_bands(self) -> None:
+        for seed in range(10):
+            light, gaps = self.lit(seed, 0.03, CELLS), self.lit(seed, 0.03, GAPS)
+            self.assertIsNone(fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps), np.eye(3)).bands)
+
     def test_over_a_part_it_is_what_it_is_at_its_points(self) -> None:
-        field = fit_flat_field(CELLS, self.lit(1, 0.03, CELLS), LAYOUT.size_mm, (GAPS, self.lit(1, 0.03, GAPS)))
+        light, gaps = self.flickering(1, lambda at: np.asarray(0.03 * np.sin(at[:, 1] / 4)))
+        field = fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps), np.eye(3))
+        self.assertIsNotNone(field.bands)
         zone = LAYOUT.zones_of("gradient")[0].rect
         part = field.over(zone, (17, 60))
         x, y = np.meshgrid(zone.x + (np.arange(60) + 0.5), zone.y + (np.arange(17) + 0.5) * zone.height / 17)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.light.light_bands import LightBands, find_bands
 from gelvet.core.capture.light.local_shading import LocalShading, fit_local_shading
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
@@ -14,24 +15,29 @@ _MINIMUM_CELLS = 12
 # Light that bends fast (natural logarithm) strays no further than this, and from channel to channel by no more than that: paper that
 # differs more is painted, stained or printed.
 _NEAR, _OF_ONE_SHADE = 0.25, 0.02
+_ROUNDS = 2
 
 
 @dataclass(frozen=True, slots=True)
 class FlatField:
     """`coefficients` (terms, 3) of the logarithm of the light in u, v (card coordinates scaled to -1 … 1); `paper` is the light (3,)
     of the bare paper that the surface went through, None where none was found; `frame` that of a window mask's own paper, if it lies
-    on the card; `local` what comes to it in all channels alike."""
+    on the card; `local` what comes to it in all channels alike, and `bands` what flickers across the picture."""
 
     coefficients: Floats
     size_mm: tuple[float, float]
     paper: Floats | None = None
     frame: Floats | None = None
     local: LocalShading | None = None
+    bands: LightBands | None = None
 
     def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """Relative light (..., 3), about 1, at card points (...)."""
-        smooth = self.smooth_at(x_mm, y_mm)
-        return smooth if self.local is None else np.asarray(smooth * np.exp(self.local.at(x_mm, y_mm))[..., None])
+        light = self.smooth_at(x_mm, y_mm)
+        for part in (self.local, self.bands):
+            if part is not None:
+                light = np.asarray(light * np.exp(part.at(x_mm, y_mm))[..., None])
+        return light
 
     def smooth_at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """The same of the low-order surface alone."""
@@ -49,23 +55,24 @@ class FlatField:
         u, v = (2 * x / self.size_mm[0] - 1)[:, None], (2 * y / self.size_mm[1] - 1)[:, None]
         # Sums of one axis each, and the one term of both, channel by channel: far quicker than all terms at every sample.
         across, down, turned = (part.astype(np.float32) for part in (c[0] + c[1] * u + c[3] * u * u, c[2] * v + c[5] * v * v, c[4] * v))
-        local = None if self.local is None else self.local.over(rect, shape).astype(np.float32)
+        besides = [part.over(rect, shape).astype(np.float32) for part in (self.local, self.bands) if part is not None]
         planes = []
         for channel in range(3):
             logarithm = turned[:, channel, None] * u[:, 0].astype(np.float32)
             logarithm += across[:, channel]
             logarithm += down[:, channel, None]
-            if local is not None:
-                logarithm += local
+            for part in besides:
+                logarithm += part
             planes.append(np.exp(logarithm))
         return np.asarray(cv2.merge(planes))  # writing each into its place at once takes ten times as long
 
     def paper_at(self, cells: "PaperCells") -> Floats:
-        """Light (n, 3) of bare `cells` by the low-order surface; the surface must have gone through paper."""
+        """Light (n, 3) of bare `cells` by the low-order surface and its bands; the surface must have gone through paper."""
         level = np.tile(np.ones(3) if self.paper is None else self.paper, (len(cells.corners_mm), 1))
         if self.frame is not None and cells.on_frame is not None:
             level[cells.on_frame] = self.frame
-        return np.asarray(level * self.smooth_at(*cells.centres_mm.T))
+        light = np.asarray(level * self.smooth_at(*cells.centres_mm.T))
+        return light if self.bands is None else light * np.exp(self.bands.at(*cells.centres_mm.T))[:, None]
 
     def darkest(self) -> Rect:
         """The ninth of the card on which least light falls."""
@@ -165,10 +172,40 @@ def _touches(corners: Floats, side: float, rects: list[Rect]) -> Mask:
 
 
 def fit_flat_field(
-    cells: PaperCells, light: Floats, size_mm: tuple[float, float], gaps: tuple[PaperCells, Floats] | None = None
+    cells: PaperCells,
+    light: Floats,
+    size_mm: tuple[float, float],
+    gaps: tuple[PaperCells, Floats] | None = None,
+    to_picture: Floats | None = None,
 ) -> FlatField:
-    """Surface through the medians `light` (n, 3) of `cells`, and through those of the smaller `gaps` what of the light bends faster;
-    cells that are not bare paper are found and left out."""
+    """Surface through the medians `light` (n, 3) of `cells`, and through those of the smaller `gaps` what of the light bends faster, or
+    lies in bands along the rows or columns of the picture (`to_picture` as in `LightBands`); cells that are not bare paper are found and
+    left out."""
+    field = _smooth_field(cells, light, size_mm)
+    if gaps is None or field.paper is None:
+        return field
+    if to_picture is not None:
+        field = _with_bands(field, cells, light, gaps, to_picture)
+    left, bare = _left_over(field, *gaps)
+    return replace(field, local=fit_local_shading(gaps[0].centres_mm, left, bare, size_mm))
+
+
+def _with_bands(field: FlatField, cells: PaperCells, light: Floats, gaps: tuple[PaperCells, Floats], to_picture: Floats) -> FlatField:
+    """The surface beside the bands, if there are any: each bends the other, so that both are fitted again without it."""
+    alone = field
+    for _ in range(_ROUNDS):
+        left, bare = _left_over(field, *gaps)
+        if field.bands is not None:
+            left = left + field.bands.at(*gaps[0].centres_mm.T)
+        bands = find_bands(gaps[0].centres_mm, left, bare, to_picture)
+        if bands is None:
+            return alone
+        field = replace(_smooth_field(cells, light / np.exp(bands.at(*cells.centres_mm.T))[:, None], field.size_mm), bands=bands)
+    return field
+
+
+def _smooth_field(cells: PaperCells, light: Floats, size_mm: tuple[float, float]) -> FlatField:
+    """The low-order surface alone."""
     if len(cells.in_zone) < _MINIMUM_CELLS:
         return even_light(size_mm)
     centres, in_zone = cells.centres_mm, cells.in_zone
@@ -200,12 +237,11 @@ def fit_flat_field(
     surface = coefficients[:order].copy()
     surface[0] = 0
     on_frame = None if frame is None else np.exp(coefficients[0] + coefficients[-1])
-    field = FlatField(surface, size_mm, np.exp(coefficients[0]), on_frame)
-    return field if gaps is None else replace(field, local=_local_shading(field, *gaps))
+    return FlatField(surface, size_mm, np.exp(coefficients[0]), on_frame)
 
 
-def _local_shading(field: FlatField, cells: PaperCells, light: Floats) -> LocalShading | None:
-    """What the surface leaves over of the light (n, 3) of `cells`."""
+def _left_over(field: FlatField, cells: PaperCells, light: Floats) -> tuple[Floats, Mask]:
+    """The logarithm (n,) of what the surface leaves over of the light (n, 3) of `cells`, and which of them are bare paper."""
     left = np.log(np.maximum(light, 1e-3) / field.paper_at(cells))
     bare = (np.abs(left).max(axis=1) < _NEAR) & (np.ptp(left, axis=1) < _OF_ONE_SHADE)
-    return fit_local_shading(cells.centres_mm, left.mean(axis=1), bare, field.size_mm)
+    return left.mean(axis=1), bare

@@ -27,6 +27,7 @@ class Overview:
         self._card = rectify(small, (0, 0), geometry.reduced(factor), Rect(0, 0, *layout.size_mm), _OVERVIEW_PIXELS_PER_MM)
         self._cells, self._gaps = (_shown(cells, geometry, (width, height)) for cells in (paper_cells(layout), gap_cells(layout)))
         self._device, self._size_mm = device, layout.size_mm
+        self._to_picture = np.diag([1 / geometry.pixels_per_mm, 1 / geometry.pixels_per_mm, 1]) @ geometry.matrix
 
     @classmethod
     def of_linear(cls, picture: Picture, lookup: Floats, geometry: Geometry, layout: Layout) -> FlatField:
@@ -51,7 +52,7 @@ class Overview:
             return even_light(self._size_mm), OddPaper()
         linear = apply_lookup(self._card, lookup)
         light = _medians(linear, self._cells)
-        field = fit_flat_field(self._cells, light, self._size_mm, (self._gaps, _medians(linear, self._gaps)))
+        field = fit_flat_field(self._cells, light, self._size_mm, (self._gaps, _medians(linear, self._gaps)), self._to_picture)
         return field, odd_paper(self._cells, light, field)
 
 

@@ -1,0 +1,107 @@
+"""Bands across a picture: a lamp that flickers while rows are read one after the other, or a scanner's lamp that does."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelvet.core.arrays import Floats, Mask
+from gelvet.core.card.layout import Rect
+from gelvet.core.robust import SPREAD_OF_MEDIAN
+
+# Bands of these lengths are sought, by such a share of a wave over the whole card, and then so much finer; longer ones are smooth light.
+_SHORTEST_MM, _LONGEST_MM, _STEP, _FINER = 6.0, 60.0, 0.25, 16
+_BIN_MM, _HARMONICS, _TREND = 1.5, 2, 3
+# Fainter bands than this (natural logarithm) are left to the paper; so many places must tell.
+_FAINTEST, _FEWEST = 0.006, 200
+# Bands are the same on both sides of the card, but for this share; slopes of paper and stains are not.
+_ALIKE = 0.3
+
+
+@dataclass(frozen=True, slots=True)
+class LightBands:
+    """The logarithm of the light as a wave and its overtone along an `axis` of the picture (0 across, 1 down), to which `to_picture`
+    (3, 3) takes card mm, in units of about 1 mm; `parts` (4,) are the cosine and the sine of each."""
+
+    to_picture: Floats
+    axis: int
+    waves_per_mm: float
+    parts: Floats
+
+    def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
+        """Logarithm (...) of the relative light at card points (...)."""
+        place = _in_picture(self.to_picture, np.asarray(x_mm), np.asarray(y_mm))[self.axis]
+        return np.asarray(_waves(self.waves_per_mm * place) @ self.parts)
+
+    def over(self, rect: Rect, shape: tuple[int, int]) -> Floats:
+        """The same (h, w) over the samples of a rectified `rect`."""
+        x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
+        y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+        return self.at(x[None, :], y[:, None])
+
+
+def find_bands(centres_mm: Floats, log_light: Floats, kept: Mask, to_picture: Floats) -> LightBands | None:
+    """Bands along the picture's rows or columns in what smooth light leaves over (n,) at `centres_mm` (n, 2), of those `kept` (n,) that
+    are bare paper; `to_picture` as in `LightBands`. None where there are none."""
+    if kept.sum() < _FEWEST:
+        return None
+    x, y = centres_mm[kept].T
+    places, light = _in_picture(to_picture, x, y), log_light[kept]
+    frequencies = [_strongest(place, light) for place in places]
+    axis = int(np.argmax([explained for explained, _ in frequencies]))
+    waves_per_mm = frequencies[axis][1]
+    parts = _parts(waves_per_mm * places[axis], light)
+    strength = float(np.hypot(*parts[:2]))
+    side = places[1 - axis] < np.median(places[1 - axis])
+    first, second = (_parts(waves_per_mm * places[axis][half], light[half])[:2] for half in (side, ~side))
+    if strength < _FAINTEST or float(np.hypot(*(first - second))) > _ALIKE * strength:
+        return None
+    return LightBands(to_picture, axis, waves_per_mm, parts)
+
+
+def _in_picture(to_picture: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Where across and down the picture (...) card points (...) are seen."""
+    across, down, depth = (row[0] * x + row[1] * y + row[2] for row in to_picture)
+    return across / depth, down / depth
+
+
+def _waves(phase: Floats) -> Floats:
+    """Cosine and sine (..., 4) of a wave and its overtone at `phase` (...), in waves."""
+    angle = 2 * np.pi * phase
+    return np.stack([part(order * angle) for order in range(1, _HARMONICS + 1) for part in (np.cos, np.sin)], axis=-1)
+
+
+def _strongest(place: Floats, light: Floats) -> tuple[float, float]:
+    """How much of the squares the waves explain that explain most, beside a slow trend; and how many there are to the mm."""
+    start, length = float(place.min()), float(np.ptp(place))
+    bins = ((place - start) / _BIN_MM).astype(int)
+    order = np.argsort(bins, kind="stable")
+    numbers, starts, counts = np.unique(bins[order], return_index=True, return_counts=True)
+    middles = np.array([np.median(part) for part in np.split(light[order], starts[1:])])
+    at, weight = start + (numbers + 0.5) * _BIN_MM, np.sqrt(np.minimum(counts, 20))
+    trend = np.vander(2 * (at - start) / length - 1, _TREND + 1)
+    rest = _left(trend, middles, weight)
+    # All waves at once, without their overtones and beside no trend; then the best one's neighbours as they are.
+    every = np.arange(1 / _LONGEST_MM, 1 / _SHORTEST_MM, _STEP / length)
+    likely = every[np.argmax(np.abs(np.exp(2j * np.pi * every[:, None] * at) @ (weight**2 * rest)))]
+    near = likely + np.linspace(-1, 1, 2 * _FINER + 1) * _STEP / length
+    left = [np.sum((weight * _left(np.concatenate([trend, _waves(f * at)], axis=1), middles, weight)) ** 2) for f in near]
+    best = int(np.argmin(left))
+    return float(np.sum((weight * rest) ** 2) - left[best]), float(near[best])
+
+
+def _left(design: Floats, values: Floats, weight: Floats) -> Floats:
+    """What a fit leaves over of the values (n,)."""
+    solution = np.linalg.lstsq(design * weight[:, None], values * weight, rcond=None)[0]
+    return np.asarray(values - design @ solution)
+
+
+def _parts(phase: Floats, light: Floats) -> Floats:
+    """Cosines and sines (4,) through the light (n,), what stands out left aside."""
+    design = np.concatenate([_waves(phase), np.ones((len(phase), 1))], axis=1)
+    near = np.ones(len(light), dtype=bool)
+    solution: Floats = np.zeros(design.shape[1])
+    for _ in range(3):
+        solution = np.linalg.lstsq(design[near], light[near], rcond=None)[0]
+        left = np.abs(light - design @ solution)
+        near = left < 3 * SPREAD_OF_MEDIAN * float(np.median(left[near])) + 1e-3
+    return np.asarray(solution[:-1])
