@@ -7,6 +7,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.light.flat_field import FlatField, PaperCells, fit_flat_field, gap_cells, paper_cells
+from gelvet.core.capture.light.light_bands import find_bands
 from gelvet.core.capture.light.odd_light import odd_paper
 from gelvet.core.card.builder import SwatchLabel, build_card
 
@@ -126,6 +127,17 @@ class CurledCard(unittest.TestCase):
         for seed in range(10):
             light, gaps = self.lit(seed, 0.03, CELLS), self.lit(seed, 0.03, GAPS)
             self.assertIsNone(fit_flat_field(CELLS, light, LAYOUT.size_mm, (GAPS, gaps), np.eye(3)).bands)
+
+    def test_paper_in_one_narrow_strip_tells_of_no_bands_across_it(self) -> None:
+        down = np.arange(0.5, 300, 1.0)
+        strip = np.column_stack([np.full(300, 4.0), down])
+        flicker = 0.03 * np.sin(down / 4)
+        self.assertIsNone(find_bands(strip[::2], flicker[::2], np.ones(150, dtype=bool), np.eye(3)))
+        found = find_bands(strip, flicker, np.ones(300, dtype=bool), np.array([[0.0, 1, 0], [1, 0.01, 0], [0, 0, 1]]))
+        assert found is not None
+        self.assertEqual(found.axis, 0)
+        self.assertAlmostEqual(1 / found.waves_per_mm, 8 * np.pi, delta=0.1)
+        self.assertIsNone(find_bands(np.full((300, 2), 4.0), flicker, np.ones(300, dtype=bool), np.eye(3)))
 
     def test_over_a_part_it_is_what_it_is_at_its_points(self) -> None:
         light, gaps = self.flickering(1, lambda at: np.asarray(0.03 * np.sin(at[:, 1] / 4)))

@@ -8,8 +8,9 @@ from gelvet.core.arrays import Floats, Mask
 from gelvet.core.card.layout import Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
-# Bands of these lengths are sought, by such a share of a wave over the whole card, and then so much finer; longer ones are smooth light.
-_SHORTEST_MM, _LONGEST_MM, _STEP, _FINER = 6.0, 60.0, 0.25, 16
+# Bands of these lengths are sought, by such a share of a wave over the whole card, and then so much finer; longer ones, and of which fewer
+# than so many lie on the card, are smooth light.
+_SHORTEST_MM, _LONGEST_MM, _STEP, _FINER, _FEWEST_WAVES = 6.0, 60.0, 0.25, 16, 1.5
 _BIN_MM, _HARMONICS, _TREND = 1.5, 2, 3
 # Fainter bands than this (natural logarithm) are left to the paper; so many places must tell.
 _FAINTEST, _FEWEST = 0.006, 200
@@ -49,6 +50,8 @@ def find_bands(centres_mm: Floats, log_light: Floats, kept: Mask, to_picture: Fl
     frequencies = [_strongest(place, light) for place in places]
     axis = int(np.argmax([explained for explained, _ in frequencies]))
     waves_per_mm = frequencies[axis][1]
+    if waves_per_mm == 0:
+        return None
     parts = _parts(waves_per_mm * places[axis], light)
     strength = float(np.hypot(*parts[:2]))
     side = places[1 - axis] < np.median(places[1 - axis])
@@ -71,8 +74,12 @@ def _waves(phase: Floats) -> Floats:
 
 
 def _strongest(place: Floats, light: Floats) -> tuple[float, float]:
-    """How much of the squares the waves explain that explain most, beside a slow trend; and how many there are to the mm."""
+    """How much of the squares the waves explain that explain most, beside a slow trend; and how many there are to the mm: 0 where the
+    places (n,) are too near each other to tell."""
     start, length = float(place.min()), float(np.ptp(place))
+    longest = min(_LONGEST_MM, length / _FEWEST_WAVES)
+    if longest <= 2 * _SHORTEST_MM:
+        return 0.0, 0.0
     bins = ((place - start) / _BIN_MM).astype(int)
     order = np.argsort(bins, kind="stable")
     numbers, starts, counts = np.unique(bins[order], return_index=True, return_counts=True)
@@ -81,7 +88,7 @@ def _strongest(place: Floats, light: Floats) -> tuple[float, float]:
     trend = np.vander(2 * (at - start) / length - 1, _TREND + 1)
     rest = _left(trend, middles, weight)
     # All waves at once, without their overtones and beside no trend; then the best one's neighbours as they are.
-    every = np.arange(1 / _LONGEST_MM, 1 / _SHORTEST_MM, _STEP / length)
+    every = np.arange(1 / longest, 1 / _SHORTEST_MM, _STEP / length)
     likely = every[np.argmax(np.abs(np.exp(2j * np.pi * every[:, None] * at) @ (weight**2 * rest)))]
     near = likely + np.linspace(-1, 1, 2 * _FINER + 1) * _STEP / length
     left = [np.sum((weight * _left(np.concatenate([trend, _waves(f * at)], axis=1), middles, weight)) ** 2) for f in near]
