@@ -1,6 +1,6 @@
 """Bands across a picture: a lamp that flickers while rows are read one after the other, or a scanner's lamp that does."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,8 +12,8 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 # than so many lie on the card, are smooth light.
 _SHORTEST_MM, _LONGEST_MM, _STEP, _FINER, _FEWEST_WAVES = 6.0, 60.0, 0.25, 16, 1.5
 _BIN_MM, _HARMONICS, _TREND = 1.5, 2, 3
-# Fainter bands than this (natural logarithm) are left to the paper; so many places must tell.
-_FAINTEST, _FEWEST = 0.006, 200
+# Fainter bands than this (natural logarithm) are left to the paper; so many places must tell, and so much of it show at a first look.
+_FAINTEST, _FEWEST, _WORTH_A_LOOK = 0.006, 200, 0.5
 # Bands are the same on both sides of the card, but for this share; slopes of paper and stains are not.
 _ALIKE = 0.3
 
@@ -47,11 +47,11 @@ def find_bands(centres_mm: Floats, log_light: Floats, kept: Mask, to_picture: Fl
         return None
     x, y = centres_mm[kept].T
     places, light = _in_picture(to_picture, x, y), log_light[kept]
-    frequencies = [_strongest(place, light) for place in places]
-    axis = int(np.argmax([explained for explained, _ in frequencies]))
-    waves_per_mm = frequencies[axis][1]
-    if waves_per_mm == 0:
+    lines = [_along(place, light) for place in places]
+    axis = int(np.argmax([line.likely_strength for line in lines]))
+    if lines[axis].likely_strength < _WORTH_A_LOOK * _FAINTEST:
         return None
+    waves_per_mm = lines[axis].waves_per_mm()
     parts = _parts(waves_per_mm * places[axis], light)
     strength = float(np.hypot(*parts[:2]))
     side = places[1 - axis] < np.median(places[1 - axis])
@@ -73,27 +73,45 @@ def _waves(phase: Floats) -> Floats:
     return np.stack([part(order * angle) for order in range(1, _HARMONICS + 1) for part in (np.cos, np.sin)], axis=-1)
 
 
-def _strongest(place: Floats, light: Floats) -> tuple[float, float]:
-    """How much of the squares the waves explain that explain most, beside a slow trend; and how many there are to the mm: 0 where the
-    places (n,) are too near each other to tell."""
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """Light (n,) at places (n,) along one axis, weighed, beside a slow `trend` (n, 4); and a first look at its waves."""
+
+    at: Floats
+    light: Floats
+    weight: Floats
+    trend: Floats
+    step: float = 0.0
+    likely: float = 0.0
+    likely_strength: float = 0.0
+
+    def waves_per_mm(self) -> float:
+        """How many waves there are to the mm, of those near the likely ones, now beside the trend and with their overtone."""
+        near = self.likely + np.linspace(-1, 1, 2 * _FINER + 1) * self.step
+        designs = (np.concatenate([self.trend, _waves(frequency * self.at)], axis=1) for frequency in near)
+        left = [float(np.sum((self.weight * _left(design, self.light, self.weight)) ** 2)) for design in designs]
+        return float(near[int(np.argmin(left))])
+
+
+def _along(place: Floats, light: Floats) -> _Line:
+    """Of places (n,) that lie too near each other to tell, a line without strength."""
     start, length = float(place.min()), float(np.ptp(place))
-    longest = min(_LONGEST_MM, length / _FEWEST_WAVES)
-    if longest <= 2 * _SHORTEST_MM:
-        return 0.0, 0.0
     bins = ((place - start) / _BIN_MM).astype(int)
     order = np.argsort(bins, kind="stable")
     numbers, starts, counts = np.unique(bins[order], return_index=True, return_counts=True)
     middles = np.array([np.median(part) for part in np.split(light[order], starts[1:])])
     at, weight = start + (numbers + 0.5) * _BIN_MM, np.sqrt(np.minimum(counts, 20))
-    trend = np.vander(2 * (at - start) / length - 1, _TREND + 1)
-    rest = _left(trend, middles, weight)
-    # All waves at once, without their overtones and beside no trend; then the best one's neighbours as they are.
-    every = np.arange(1 / longest, 1 / _SHORTEST_MM, _STEP / length)
-    likely = every[np.argmax(np.abs(np.exp(2j * np.pi * every[:, None] * at) @ (weight**2 * rest)))]
-    near = likely + np.linspace(-1, 1, 2 * _FINER + 1) * _STEP / length
-    left = [np.sum((weight * _left(np.concatenate([trend, _waves(f * at)], axis=1), middles, weight)) ** 2) for f in near]
-    best = int(np.argmin(left))
-    return float(np.sum((weight * rest) ** 2) - left[best]), float(near[best])
+    trend = np.vander(2 * (at - start) / max(length, _BIN_MM) - 1, _TREND + 1)
+    line = _Line(at, middles, weight, trend)
+    longest = min(_LONGEST_MM, length / _FEWEST_WAVES)
+    if longest <= 2 * _SHORTEST_MM:
+        return line
+    # All waves at once, without their overtones.
+    step = _STEP / length
+    every = np.arange(1 / longest, 1 / _SHORTEST_MM, step)
+    strengths = np.abs(np.exp(2j * np.pi * every[:, None] * at) @ (weight**2 * _left(trend, middles, weight))) * 2 / np.sum(weight**2)
+    strongest = int(np.argmax(strengths))
+    return replace(line, step=step, likely=float(every[strongest]), likely_strength=float(strengths[strongest]))
 
 
 def _left(design: Floats, values: Floats, weight: Floats) -> Floats:
