@@ -10,7 +10,7 @@ from gelvet.core.capture.colour.readings import PatchReadings
 from gelvet.core.capture.colour.tone_curve import ToneCurve
 from gelvet.core.capture.detail.sharpening import Sharpening, lookup_of_undone
 from gelvet.core.capture.light.flat_field import FlatField
-from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify
+from gelvet.core.capture.placing.geometry import Geometry, rectified_grid, rectify, sample_places
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.formats.cgats import ReferenceTarget
@@ -109,8 +109,7 @@ def _upright(part: Floats, origin_px: tuple[int, int], geometry: Geometry, rect:
 
 
 def _inside_image(geometry: Geometry, rect: Rect, shape: tuple[int, int], image_shape: tuple[int, ...]) -> Mask:
-    x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
-    y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+    x, y = sample_places(rect, shape)
     points = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     pixels = geometry.to_pixels(points)
     inside = (pixels >= 0).all(axis=1) & (pixels[:, 0] <= image_shape[1] - 1) & (pixels[:, 1] <= image_shape[0] - 1)

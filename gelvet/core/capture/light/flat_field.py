@@ -7,6 +7,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Mask
 from gelvet.core.capture.light.light_bands import LightBands, find_bands
 from gelvet.core.capture.light.local_shading import LocalShading, fit_local_shading
+from gelvet.core.capture.placing.geometry import sample_places
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
@@ -48,8 +49,7 @@ class FlatField:
         """Relative light (h, w, 3) float32 over the samples of a rectified `rect`."""
         import cv2
 
-        x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
-        y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+        x, y = sample_places(rect, shape)
         c = np.zeros((6, 3))
         c[: len(self.coefficients)] = self.coefficients
         u, v = (2 * x / self.size_mm[0] - 1)[:, None], (2 * y / self.size_mm[1] - 1)[:, None]

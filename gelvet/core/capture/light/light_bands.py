@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelvet.core.arrays import Floats, Mask
+from gelvet.core.capture.placing.geometry import sample_places
 from gelvet.core.card.layout import Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
@@ -31,12 +32,11 @@ class LightBands:
     def at(self, x_mm: Floats, y_mm: Floats) -> Floats:
         """Logarithm (...) of the relative light at card points (...)."""
         place = _in_picture(self.to_picture, np.asarray(x_mm), np.asarray(y_mm))[self.axis]
-        return np.asarray(_waves(self.waves_per_mm * place) @ self.parts)
+        return np.asarray(_waves(self.waves_per_mm * place) @ self.parts.astype(place.dtype))
 
     def over(self, rect: Rect, shape: tuple[int, int]) -> Floats:
         """The same (h, w) over the samples of a rectified `rect`."""
-        x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
-        y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+        x, y = (side.astype(np.float32) for side in sample_places(rect, shape))
         return self.at(x[None, :], y[:, None])
 
 
@@ -63,7 +63,7 @@ def find_bands(centres_mm: Floats, log_light: Floats, kept: Mask, to_picture: Fl
 
 def _in_picture(to_picture: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats]:
     """Where across and down the picture (...) card points (...) are seen."""
-    across, down, depth = (row[0] * x + row[1] * y + row[2] for row in to_picture)
+    across, down, depth = (row[0] * x + row[1] * y + row[2] for row in to_picture.tolist())
     return across / depth, down / depth
 
 

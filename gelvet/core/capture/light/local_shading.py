@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from gelvet.core.arrays import Floats, Integers, Mask
+from gelvet.core.capture.placing.geometry import sample_places
 from gelvet.core.card.layout import Rect
 from gelvet.core.robust import SPREAD_OF_MEDIAN
 
@@ -37,8 +38,7 @@ class LocalShading:
 
     def over(self, rect: Rect, shape: tuple[int, int]) -> Floats:
         """The same (h, w) over the samples of a rectified `rect`."""
-        x = rect.x + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
-        y = rect.y + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
+        x, y = sample_places(rect, shape)
         across, down = _bases(x, y, self.size_mm)
         return np.asarray(down @ self.coefficients @ across.T)
 

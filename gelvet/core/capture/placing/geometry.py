@@ -158,6 +158,12 @@ def rectified_grid(rect: Rect, pixels_per_mm: float) -> tuple[int, int]:
     return max(1, round(rect.height * pixels_per_mm)), max(1, round(rect.width * pixels_per_mm))
 
 
+def sample_places(rect: Rect, shape: tuple[int, int]) -> tuple[Floats, Floats]:
+    """Card mm (w,) across and (h,) down of the samples (h, w) of a rectified `rect`."""
+    height, width = shape
+    return rect.x + (np.arange(width) + 0.5) * rect.width / width, rect.y + (np.arange(height) + 0.5) * rect.height / height
+
+
 def rectify(
     image: Image, origin_px: tuple[int, int], geometry: Geometry, rect: Rect, pixels_per_mm: float, *, nearest: bool = False
 ) -> Image:
