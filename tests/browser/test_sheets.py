@@ -65,6 +65,8 @@ class LooseSheet(BrowserTest):
         page.get_by_role("link", name="Look").last.press("Enter")
         expect(page.get_by_text("the paper taken for white; hues are hardly known")).to_be_visible()
         expect(page.get_by_text("unknown: no scale was given")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^S1")).press("Enter")
+        expect(page.get_by_test_id("zone-note")).to_contain_text(re.compile(r"\d+ % of the zone"))
         document = Measurement.objects.first().document  # type: ignore[union-attr]
         self.assertIsNotNone(document["swatches"]["S1"]["wash"]["lab"])
 

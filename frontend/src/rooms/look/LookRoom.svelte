@@ -118,6 +118,7 @@
           <ZoneNote
             {zone}
             figures={document.zones[zone.id]}
+            {sized}
             crop="/api/captures/{capture}/crops/{zone.id}?v={measurement.data.pictures}"
           />
         </div>

@@ -6,8 +6,10 @@
     zone: LayoutZone;
     figures: ZoneFigures | undefined;
     crop: string;
+    /** Whether the scale is known: millimetres mean nothing without it. */
+    sized: boolean;
   }
-  let { zone, figures, crop }: Props = $props();
+  let { zone, figures, crop, sized }: Props = $props();
 </script>
 
 <div class="border-ink border-l-2 pl-3" data-testid="zone-note">
@@ -25,7 +27,9 @@
       <dd>{labText(figures.sd)}</dd>
       <dt class="text-faint">used</dt>
       <dd>
-        {withUncertainty((figures.used_fraction ?? 0) * 100, null, 0)} % of {sizeText(zone.rect_mm)}
+        {withUncertainty((figures.used_fraction ?? 0) * 100, null, 0)} % of {sized
+          ? sizeText(zone.rect_mm)
+          : "the zone"}
       </dd>
     </dl>
     {#if (figures.beyond_gamut ?? 0) > 0.5}
