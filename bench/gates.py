@@ -22,8 +22,9 @@ RIGHT_GATES: dict[Fault, set[str]] = {
     "fall-off": {"fall-off"}, "tilt": {"tilt"}, "coarse": {"resolution"}, "stain": {"paper-shade"}, "wrong-target": {"residual"},
     "white-balance": {"clipping"}, "two-lights": {"fall-off"}, "veil": {"glare"}, "shadow": {"paper-shade"},
     "underexposed": {"exposure", "noise"}, "yellowed": {"residual"},
+    "narrow-colours": {"clipping"},
 }  # fmt: skip
-_NOT_ON_A_FLATBED = {"tilt", "white-balance", "veil", "shadow", "two-lights", "underexposed"}
+_NOT_ON_A_FLATBED = {"tilt", "white-balance", "veil", "shadow", "two-lights", "underexposed", "narrow-colours"}
 
 
 def gates_of(seed: int, index: int, device: Device, fault: Fault | None) -> set[str] | None:

@@ -297,6 +297,7 @@ class Faults(Folder):
             "glare": "glare", "thumb": "tags", "overexposed": "clipping", "blur": "focus", "noise": "noise", "fall-off": "fall-off",
             "tilt": "tilt", "coarse": "resolution", "stain": "paper-shade", "wrong-target": "residual", "white-balance": "clipping",
             "veil": "glare", "shadow": "paper-shade", "two-lights": "fall-off", "underexposed": "exposure", "yellowed": "residual",
+            "narrow-colours": "clipping",
         }  # fmt: skip
         self.assertEqual(set(expected), set(FAULTS))
         for fault, gate in expected.items():

@@ -21,6 +21,8 @@ from gelvet.core.measure.values import ZoneColour, ZonePixels
 from gelvet.core.measure.zone.colour import zone_colour, zone_pixels
 from tests import simulated
 
+ANY_ZONE = Zone(id="S1.wash", kind="wash", rect=Rect(10, 10, 25, 15))
+
 
 @lru_cache(maxsize=1)
 def calibrated() -> Any:
@@ -131,7 +133,7 @@ class ZoneStatistics(unittest.TestCase):
 
     def test_the_mean_is_taken_in_light_not_in_lightness(self) -> None:
         halves = np.where(np.arange(200)[None, :] < 100, 20.0, 90.0) * np.ones((120, 1))
-        found = zone_colour(calibrated(), self.pixels(halves))
+        found = zone_colour(calibrated(), ANY_ZONE, self.pixels(halves))
         assert isinstance(found, ZoneColour)
         expected = lab_to_xyz(np.array([[20.0, 0, 0], [90.0, 0, 0]])).mean(axis=0)
         np.testing.assert_allclose(found.xyz, expected, rtol=1e-5)
@@ -143,12 +145,12 @@ class ZoneStatistics(unittest.TestCase):
         lightness[:, :100] = 10
         good = np.zeros(lightness.shape, bool)
         good[:, 120:] = True
-        found = zone_colour(calibrated(), self.pixels(lightness, good))
+        found = zone_colour(calibrated(), ANY_ZONE, self.pixels(lightness, good))
         assert isinstance(found, ZoneColour)
         self.assertAlmostEqual(float(found.lab[0]), 60, delta=1e-3)
         self.assertAlmostEqual(found.used_fraction, 0.4)
         good[:, 150:] = False
-        refused = zone_colour(calibrated(), self.pixels(lightness, good))
+        refused = zone_colour(calibrated(), ANY_ZONE, self.pixels(lightness, good))
         self.assertNotIsInstance(refused, ZoneColour)
 
     def test_uneven_zones_are_less_certain(self) -> None:
@@ -156,7 +158,7 @@ class ZoneStatistics(unittest.TestCase):
         blotches = np.kron(rng.normal(0, 1, (6, 10)), np.ones((20, 20)))
         spread = []
         for amount in (0.5, 3.0):
-            found = zone_colour(calibrated(), self.pixels(60 + amount * blotches))
+            found = zone_colour(calibrated(), ANY_ZONE, self.pixels(60 + amount * blotches))
             assert isinstance(found, ZoneColour)
             spread.append(found.u_spatial)
         self.assertAlmostEqual(spread[1] / spread[0], 6, delta=1.5)

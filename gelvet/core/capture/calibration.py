@@ -18,6 +18,7 @@ from gelvet.core.capture.colour.tone_curve import ToneCurve, power_curve
 from gelvet.core.capture.colour.white_paper import model_from_paper, stated_encoding
 from gelvet.core.capture.detail.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.capture.device import Device, KnownPatches, known_patches, patch_states, read_patches
+from gelvet.core.capture.judging.clipped_light import cut_share
 from gelvet.core.capture.judging.quality import Evidence, with_quality
 from gelvet.core.capture.light.flat_field import FlatField, even_light
 from gelvet.core.capture.light.odd_light import OddPaper
@@ -37,8 +38,9 @@ from gelvet.core.formats.cgats import ReferenceTarget
 MINIMUM_PATCHES = 8
 # With fewer coloured patches than these, hues would be guessed: only the greys count then.
 MINIMUM_CHROMATIC = 3
-# Left out where enough remain: patches lit so unevenly from side to side, or with so many clipped pixels.
-_UNEVEN_PATCH, _CLIPPED_PATCH = 0.12, 0.3
+# Left out where enough remain: patches lit so unevenly from side to side, with so many clipped pixels, or with a channel cut off at
+# black in so many places.
+_UNEVEN_PATCH, _CLIPPED_PATCH, _CUT_PATCH = 0.12, 0.3, 0.02
 
 
 def calibrate(
@@ -160,7 +162,8 @@ def _unspoilt(
 ) -> tuple[KnownPatches, tuple[str, ...]]:
     """The patches that are neither clipped nor unevenly lit, unless too few are left; and the names of the uneven ones."""
     states = patch_states(device, geometry, rows, tone, light)
-    uneven, clipped = states.slope > _UNEVEN_PATCH, states.clipped > _CLIPPED_PATCH
+    cut = np.array([cut_share(device.picture, geometry, rect) for rect in rows.rects])
+    uneven, clipped = states.slope > _UNEVEN_PATCH, (states.clipped > _CLIPPED_PATCH) | (cut > _CUT_PATCH)
     glared = tuple(i for i, bad in zip(rows.ids, uneven, strict=True) if bad)
     kept = rows.only(~(uneven | clipped))
     return (kept if len(kept.ids) >= MINIMUM_PATCHES and not _only_greys(kept) else rows), glared

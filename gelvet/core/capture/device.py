@@ -18,6 +18,8 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 
 # Values from this share of the largest on are clipped.
 SATURATED = 0.998
+# A channel is cut off at black where so much of the mm around, or of so many pixels each way, is stored as nothing.
+_AROUND_BLACK_MM, _FEWEST_AROUND, _BLACK_SHARE = 1.0, 5, 0.1
 _MARGIN_PX = 4
 # A patch's pixels, in the order of each channel, are stood for by the means of so many parts. What stands out of a patch is its print
 # where in each of so many parts each way it is at least so common, and as common as so much of the whole.
@@ -87,7 +89,7 @@ def linear_part(
     origin = (place[1].start, place[0].start)
     light = apply_lookup(part if sharpening is None else sharpening.undone(part), lookup)
     linear = _upright(light, origin, geometry, rect, pixels_per_mm)
-    bad = (channel_maximum(part) >= SATURATED * picture.full_scale) | (channel_minimum(part) == 0)
+    bad = (channel_maximum(part) >= SATURATED * picture.full_scale) | _cut_at_black(channel_minimum(part) == 0, geometry.pixels_per_mm)
     if picture.finite is not None:
         bad |= ~picture.finite[place]
     if not bad.any():
@@ -98,6 +100,17 @@ def linear_part(
         inside = rectify(np.ones(part.shape[:2], dtype=np.uint8), origin, geometry, rect, pixels_per_mm, nearest=True)
         good &= _inside_image(geometry, rect, shape, picture.pixels.shape) & (inside > 0)
     return linear, good
+
+
+def _cut_at_black(black: Mask, pixels_per_mm: float) -> Mask:
+    """Where some channel is cut off, of where it is stored as `black` (h, w): all around, not only the pixels that are left at nothing,
+    since those that noise or grain lifts are no fair sample of the rest. A lone one is the noise of what is dark."""
+    if not black.any():
+        return black
+    import cv2
+
+    side = max(_FEWEST_AROUND, round(_AROUND_BLACK_MM * pixels_per_mm))
+    return np.asarray(cv2.blur(black.astype(np.float32), (side, side), borderType=cv2.BORDER_REFLECT) > _BLACK_SHARE)
 
 
 def _upright(part: Floats, origin_px: tuple[int, int], geometry: Geometry, rect: Rect, pixels_per_mm: float) -> Floats:

@@ -207,12 +207,12 @@ def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent)
     fine = zone_pixels(capture, zone, full_resolution=True) if zone.kind in _OF_THE_PATH else None
     plain = zone_pixels(capture, zone) if fine is None else averaged(fine, MEAN_PIXELS_PER_MM)
     pixels = without_foreign_matter(plain, zone.kind, white)
-    return MeasuredZone(zone, pixels, zone_colour(capture, pixels), fine)
+    return MeasuredZone(zone, pixels, zone_colour(capture, zone, pixels), fine)
 
 
 def _measure_paper(capture: CalibratedCapture, zone: Zone) -> MeasuredZone:
     pixels = without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), "paper", None)
-    return MeasuredZone(zone, pixels, zone_colour(capture, pixels))
+    return MeasuredZone(zone, pixels, zone_colour(capture, zone, pixels))
 
 
 def pool_paper(capture: CalibratedCapture, zones: list[MeasuredZone]) -> Paper | Absent:

@@ -6,6 +6,8 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
+from gelvet.core.colour.spaces import SRGB_FROM_XYZ_D50
+from gelvet.core.colour.spectra import observer_d50
 from gelvet.core.simulate.lamp import Lamp, lit_by
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import edge_filter
@@ -24,8 +26,9 @@ class Camera:
     `distance_mm` from lens to card sets the perspective. `distortion` is the relative radial shift at the image's corner
     (negative: barrel). `fall_off` is the share of the light lost at the card's darkest corner, `contrast` 0 to 0.5 how far
     the tone curve bends into toe and shoulder, `saturation` what the camera adds to the colours before that, `balance` a
-    wrong white balance. `fringes` is how much larger the lens draws red and blue than green;
-    `sharpening` what the camera adds to its picture: so many times the difference to a blur of so many px.
+    wrong white balance. `for_screen`, 0 to 1, is how far it takes its colours to a screen's primaries, beyond which nothing
+    is kept. `fringes` is how much larger the lens draws red and blue than green; `sharpening` what the camera adds to its
+    picture: so many times the difference to a blur of so many px.
     """
 
     kind: CameraKind = "daylight"
@@ -40,6 +43,7 @@ class Camera:
     tone: CameraTone = "camera"
     contrast: float = 0.25
     saturation: float = 0.1
+    for_screen: float = 0.0
     exposure: float = 0.88
     balance: tuple[float, float, float] = (1.0, 1.0, 1.0)
     blur_px: float = 0.65
@@ -88,6 +92,13 @@ def camera_weights(kind: CameraKind) -> Floats:
     return np.asarray(weights / weights.sum(axis=0))
 
 
+def screen_matrix(kind: CameraKind) -> Floats:
+    """Matrix (3, 3) from a camera's channels to a screen's primaries, as near as one comes; white stays white."""
+    wanted = observer_d50(WAVELENGTHS_NM) @ SRGB_FROM_XYZ_D50.T
+    matrix = np.linalg.lstsq(camera_weights(kind), wanted, rcond=None)[0]
+    return np.asarray(matrix / matrix.sum(axis=0))
+
+
 def photograph(card: PaintedCard, camera: Camera, seed: int, lamp: Lamp | None = None) -> Floats:
     """Linear light (h, w, 3) that the sensor catches of `card`, by room light or by one low `lamp` alone."""
     import cv2
@@ -120,6 +131,8 @@ def develop(linear: Floats, camera: Camera) -> Floats:
 def _toned(linear: Floats, camera: Camera) -> Floats:
     s = camera.saturation
     mixed = linear @ ((1 + s) * np.eye(3) - s / 3).astype(np.float32) if s else linear
+    if camera.for_screen:
+        mixed = mixed @ (np.eye(3) + camera.for_screen * (screen_matrix(camera.kind) - np.eye(3))).astype(np.float32)
     light = np.clip(mixed, 0, 1)
     if camera.tone == "linear":
         return light

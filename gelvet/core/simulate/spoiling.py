@@ -43,6 +43,8 @@ def spoil_camera(camera: Camera, fault: Fault | None) -> Camera:
             return replace(camera, pixels_per_mm=5.5)
         case "white-balance":
             return replace(camera, balance=(1.45, 1.0, 0.7))
+        case "narrow-colours":
+            return replace(camera, for_screen=1.0)
         case _:
             return camera
 

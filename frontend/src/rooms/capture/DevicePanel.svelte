@@ -56,10 +56,19 @@
     { value: "tilt", label: "camera held aslant" },
     { value: "coarse", label: "from too far away" },
     { value: "white-balance", label: "wrong white balance" },
+    { value: "narrow-colours", label: "colours cut down to a screen's" },
     { value: "yellowed", label: "the target has yellowed" },
     { value: "wrong-target", label: "another target on the card" },
   ];
-  const flatbedFaults = new Set(["tilt", "white-balance", "veil", "shadow", "two-lights", "underexposed"]);
+  const flatbedFaults = new Set([
+    "tilt",
+    "white-balance",
+    "veil",
+    "shadow",
+    "two-lights",
+    "underexposed",
+    "narrow-colours",
+  ]);
   const possible = $derived(device === "camera" ? faults : faults.filter((f) => !flatbedFaults.has(f.value)));
 
   const low = $derived(device === "camera" && lamp !== "none");

@@ -1,7 +1,8 @@
 """What devices look like: a large, fixed sample of plausible channel sensitivities, light times filter times sensor.
 
 It is a prior, not data: lamps (daylight and glow lamps, white LEDs, fluorescent tubes), dye filters with their leaks,
-infrared stops and scanners with a narrow lamp for each channel are drawn broadly, as is a camera's mixing of its channels.
+infrared stops and scanners with a narrow lamp for each channel are drawn broadly, as is how a device mixes its channels: a little, or
+by the matrix that brings them nearest to a display's primaries, as most pictures are made for.
 """
 
 from functools import lru_cache
@@ -9,9 +10,11 @@ from functools import lru_cache
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.colour.spaces import SRGB_FROM_XYZ_D50
+from gelvet.core.colour.spectra import observer_d50
 
 DEVICES = 3000
-_NARROW_LAMPS, _MIXING = 0.3, 0.5
+_NARROW_LAMPS, _MIXING, _FOR_DISPLAYS = 0.3, 0.35, 0.35
 _MOST_MIXED = 0.3
 _TUBE_LINES_NM = (405, 436, 488, 545, 587, 611)
 _STRONG_LINES_NM = (436, 545, 611)
@@ -79,15 +82,30 @@ class _Draw:
         return self._bump((low, high), (9, 30), (9, 30), self._uniform(1.8, 2.4)) + self._mostly_small(0.03)
 
     def _mixed(self, channels: Floats) -> Floats:
-        """What a camera makes of its channels before it stores them: each less some of the two others."""
-        mixes = self.rng.random((DEVICES, 1)) < _MIXING
-        amount = np.where(mixes, self._uniform(0, _MOST_MIXED), 0.0)
+        """What a device makes of its `channels` (3000, 3, n) before it stores them."""
+        kind = self.rng.random((DEVICES, 1, 1))
+        little, displayed = self._a_little_mixed(channels), self._for_displays(channels)
+        return np.where(kind < _MIXING, little, np.where(kind < _MIXING + _FOR_DISPLAYS, displayed, channels))
+
+    def _a_little_mixed(self, channels: Floats) -> Floats:
+        """Each channel less some of the two others."""
+        amount = self._uniform(0, _MOST_MIXED)
         share = self.rng.uniform(0.2, 0.8, (DEVICES, 3, 1))
         mixed = [
             (1 + amount) * channels[:, c] - amount * (share[:, c] * channels[:, (c + 1) % 3] + (1 - share[:, c]) * channels[:, (c + 2) % 3])
             for c in range(3)
         ]
         return np.stack(mixed, axis=1)
+
+    def _for_displays(self, channels: Floats) -> Floats:
+        """A part of the way, or all of it, to what a display's primaries need: their curves, as near as a matrix brings the channels."""
+        wanted = SRGB_FROM_XYZ_D50 @ observer_d50(self.nm[0]).T
+        across = channels.swapaxes(1, 2)
+        matrix = np.linalg.solve(channels @ across, channels @ wanted.T)
+        displayed = (across @ matrix).swapaxes(1, 2)
+        displayed /= displayed.sum(axis=2, keepdims=True)
+        way = self._uniform(0.2, 1.1)[:, None]
+        return np.asarray((1 - way) * channels + way * displayed)
 
 
 def _step(above: Floats, width: Floats) -> Floats:

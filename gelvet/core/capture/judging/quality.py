@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, channel_minimum
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.detail.pixel_noise import PixelNoise, no_noisier_than, noise_covariance
 from gelvet.core.capture.device import Device, KnownPatches
 from gelvet.core.capture.judging import gates as g
-from gelvet.core.capture.judging.clipped_light import clipped_light
+from gelvet.core.capture.judging.clipped_light import clipped_light, cut_share
 from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.light.odd_light import OddPaper, veil_over
 from gelvet.core.card.layout import Placement, Rect
@@ -40,10 +40,11 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
     cal, rows, layout = capture.calibration, evidence.rows, capture.layout
     noise, pixel_noise, patch_clipped = _patch_noise(capture, rows)
     paper = _paper_quality(capture)
-    clipped = {**patch_clipped, **paper.clipped}
-    most_clipped = max(clipped.values(), default=0.0)
     brightest = _brightest_code(capture, rows)
     dark = brightest is not None and brightest < g.EXPOSURE_WARN
+    at_black = {rect: _share_at_black(capture, rect) for rect in rows.rects} if dark else {}
+    clipped = {**patch_clipped, **at_black, **paper.clipped}
+    most_clipped = max(clipped.values(), default=0.0)
     steps_abound = capture.picture.pixels.dtype != np.uint8 and not (dark and most_clipped >= g.CLIPPED_WARN)
     patches = {p.id: p.rect for p in layout.patches}
     gates = [
@@ -143,7 +144,8 @@ def _even_light_gate(light: FlatField) -> g.Gate:
 
 
 def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats, PixelNoise | None, dict[Rect, float]]:
-    """Pixel noise of flat patches, from differences of neighbours: in L* and in device light; and the clipped share of each patch."""
+    """Pixel noise of flat patches, from differences of neighbours: in L* and in device light; and the clipped share of each patch that is
+    not merely too vivid for the picture."""
     cal = capture.calibration
     found, lights, spreads, clipped = [], [], [], {}
     for rect in rows.rects:
@@ -152,7 +154,8 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
         found.append((float(np.median(lab)), neighbours_noise(lab)))
         lights.append(np.median(linear.reshape(-1, 3), axis=0).astype(float))
         spreads.append(noise_covariance(linear, cal.geometry.pixels_per_mm))
-        clipped[rect] = float(1 - good.mean())
+        if cut_share(capture.picture, cal.geometry, rect) == 0:
+            clipped[rect] = float(1 - good.mean())
     known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
     noise = PixelNoise(np.array(lights)[known], np.array(spreads)[known]) if known else None
     paper = capture.layout.zones_of("paper")
@@ -163,6 +166,13 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
         if good.mean() > _MOSTLY and np.isfinite(seen).all():
             noise = no_noisier_than(noise, np.median(bare.reshape(-1, 3), axis=0).astype(float), seen)
     return np.array(found).reshape(-1, 2), noise, clipped
+
+
+def _share_at_black(capture: CalibratedCapture, patch: Rect) -> float:
+    """How many of a patch's pixels, 0 to 1, are stored as nothing in some channel, be it by noise alone."""
+    inner = patch.inset(0.2 * min(patch.width, patch.height))
+    place = capture.calibration.geometry.bounds_px(inner, capture.picture.pixels.shape, 0)
+    return 0.0 if place is None else float((channel_minimum(capture.picture.pixels[place]) == 0).mean())
 
 
 @dataclass(frozen=True, slots=True)
