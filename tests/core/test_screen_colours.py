@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from gelvet.core.capture.device import linear_part
-from gelvet.core.capture.judging.clipped_light import ClippedLight, clipped_light, cut_channels, cut_share
-from gelvet.core.capture.judging.gates import CUT_CARD_WARN, clipping_gate
+from gelvet.core.capture.judging.clipped_light import ClippedLight
+from gelvet.core.capture.judging.cut_colours import CutColours, cut_channels, cut_colours, cut_share
+from gelvet.core.capture.judging.gates import clipping_gate
 from gelvet.core.capture.placing.geometry import Geometry
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.builder import SwatchLabel, build_card
@@ -50,7 +51,7 @@ class MadeForAScreen(unittest.TestCase):
         zones = {name: (document["zones"][name], true["lab"]) for name, true in truth["zones"].items() if not name.endswith(".gradient")}
         errors = {n: float(ciede2000(np.array(z["lab"]), np.array(lab))) for n, (z, lab) in zones.items() if z["lab"] is not None}
         self.assertGreater(len(errors), 15)
-        self.assertLess(float(np.median(list(errors.values()))), 0.5)
+        self.assertLess(float(np.median(list(errors.values()))), 0.3)
         self.assertLess(max(errors.values()), 1.5, errors)
         refused = {name: zone["absent"] for name, (zone, _) in zones.items() if zone["lab"] is None}
         self.assertEqual(refused["S2.masstone"], "its blue is cut off at black, so it is more vivid than the picture can hold")
@@ -76,21 +77,22 @@ class CutOff(unittest.TestCase):
         light[120:200, 120:200, 2] += blue - 0.8
         return Picture(pixels=(np.clip(light, 0, 1) * 65535).astype(np.uint16))
 
-    def test_it_has_a_share_places_and_a_name(self) -> None:
-        found = clipped_light(self.picture(-0.001, 0.002), GEOMETRY, SIZE_MM)
-        self.assertAlmostEqual(found.cut_share, 400 / 6000, delta=0.01)
-        self.assertEqual(found.cut_channels, ("blue",))
-        self.assertEqual(set(found.cut_where), {Rect(x, y, 10, 10) for x in (20, 30) for y in (20, 30)})
-        self.assertEqual(found.share, 0)
-        self.assertEqual(cut_channels(self.picture(-0.001, 0.002), GEOMETRY, self.RECT), ("blue",))
+    def test_the_zones_that_lost_a_channel_and_its_name(self) -> None:
+        vivid = self.picture(-0.001, 0.002)
+        zones = [self.RECT, Rect(50, 20, 20, 20), Rect(38, 20, 20, 20), Rect(90, 50, 40, 40)]
+        self.assertEqual(cut_colours(vivid, GEOMETRY, zones), CutColours((self.RECT,), 4, ("blue",)))
+        self.assertEqual(cut_channels(vivid, GEOMETRY, self.RECT), ("blue",))
 
-    def test_the_noise_of_what_is_merely_dark_is_not_cut_off(self) -> None:
+    def test_the_noise_of_what_is_merely_dark_is_not_cut_off_nor_are_print_and_rims(self) -> None:
         dark = self.picture(0.003, 0.002)
         self.assertGreater((dark.pixels == 0).sum(), 200)
-        self.assertLess(cut_share(dark, GEOMETRY, self.RECT), 0.05)
-        self.assertLess(clipped_light(dark, GEOMETRY, SIZE_MM).cut_share, CUT_CARD_WARN)
+        self.assertLess(cut_share(dark, GEOMETRY, self.RECT), 0.15)
+        self.assertEqual(cut_channels(dark, GEOMETRY, self.RECT), ())
         black = Picture(pixels=np.where(np.arange(480)[None, :, None] < 240, 0, self.picture(0.8, 0.0).pixels).astype(np.uint16))
         self.assertEqual(cut_channels(black, GEOMETRY, Rect(5, 5, 20, 20)), ())
+        rimmed = self.picture(0.4, 0.0)
+        rimmed.pixels[118:124, 118:202, 2] = 0
+        self.assertEqual(cut_share(rimmed, GEOMETRY, self.RECT), 0.0)
 
     def test_pixels_that_noise_lifts_above_black_do_not_stand_for_the_rest(self) -> None:
         curve = np.repeat(np.linspace(0, 1, 65536, dtype=np.float32)[:, None], 3, axis=1)
@@ -100,15 +102,15 @@ class CutOff(unittest.TestCase):
         self.assertAlmostEqual(float(fair[0][fair[1]][:, 2].mean()), 0.004, delta=0.0002)
 
     def test_the_gate_names_what_to_do_unless_something_worse_is_clipped(self) -> None:
-        places = (Rect(0, 0, 10, 10),)
-        cut = ClippedLight(0.0, (), 0.02, places, ("red", "blue"))
-        said = clipping_gate(0.0, (), card=cut)
-        self.assertEqual((said.state, said.where), ("warn", places))
-        self.assertIn("On 2.0 % of the card red and blue are cut off", said.advice)
-        self.assertEqual(clipping_gate(0.0, (), card=ClippedLight(0.0, (), 0.0005, places, ("red",))).state, "pass")
-        worse = clipping_gate(0.3, (), card=cut)
+        cut = CutColours((Rect(0, 0, 10, 10),), 8, ("red", "blue"))
+        said = clipping_gate(0.0, (), cut=cut)
+        self.assertEqual((said.state, said.where), ("warn", cut.where))
+        self.assertIn("In 1 of 8 zones red and blue are cut off", said.advice)
+        self.assertEqual(clipping_gate(0.0, (), cut=CutColours(many=8)).state, "pass")
+        worse = clipping_gate(0.3, (), cut=cut)
         self.assertEqual(worse.state, "fail")
         self.assertIn("expose one step less", worse.advice)
+        self.assertIn("2.0 % of the card", clipping_gate(0.0, (), card=ClippedLight(0.02, ()), cut=cut).advice)
 
 
 if __name__ == "__main__":

@@ -18,7 +18,7 @@ from gelvet.core.capture.colour.tone_curve import ToneCurve, power_curve
 from gelvet.core.capture.colour.white_paper import model_from_paper, stated_encoding
 from gelvet.core.capture.detail.sharpening import Sharpening, find_sharpening, lookup_of_undone
 from gelvet.core.capture.device import Device, KnownPatches, known_patches, patch_states, read_patches
-from gelvet.core.capture.judging.clipped_light import cut_share
+from gelvet.core.capture.judging.cut_colours import cut_share
 from gelvet.core.capture.judging.quality import Evidence, with_quality
 from gelvet.core.capture.light.flat_field import FlatField, even_light
 from gelvet.core.capture.light.odd_light import OddPaper
@@ -39,8 +39,8 @@ MINIMUM_PATCHES = 8
 # With fewer coloured patches than these, hues would be guessed: only the greys count then.
 MINIMUM_CHROMATIC = 3
 # Left out where enough remain: patches lit so unevenly from side to side, with so many clipped pixels, or with a channel cut off at
-# black in so many places.
-_UNEVEN_PATCH, _CLIPPED_PATCH, _CUT_PATCH = 0.12, 0.3, 0.02
+# black in so many.
+_UNEVEN_PATCH, _CLIPPED_PATCH, _CUT_PATCH = 0.12, 0.3, 0.05
 
 
 def calibrate(

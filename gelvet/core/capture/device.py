@@ -19,7 +19,7 @@ from gelvet.core.robust import SPREAD_OF_MEDIAN
 # Values from this share of the largest on are clipped.
 SATURATED = 0.998
 # A channel is cut off at black where so much of the mm around, or of so many pixels each way, is stored as nothing.
-_AROUND_BLACK_MM, _FEWEST_AROUND, _BLACK_SHARE = 1.0, 5, 0.1
+_AROUND_BLACK_MM, _FEWEST_AROUND, _BLACK_SHARE = 1.0, 5, 0.2
 _MARGIN_PX = 4
 # A patch's pixels, in the order of each channel, are stood for by the means of so many parts. What stands out of a patch is its print
 # where in each of so many parts each way it is at least so common, and as common as so much of the whole.

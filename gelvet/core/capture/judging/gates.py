@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gelvet.core.capture.judging.clipped_light import NOTHING_CLIPPED, ClippedLight
+from gelvet.core.capture.judging.cut_colours import NOTHING_CUT, CutColours
 from gelvet.core.capture.judging.drift import Drift
 from gelvet.core.card.layout import Rect, Scale
 
@@ -20,8 +21,8 @@ RESIDUAL_WARN_MEAN, RESIDUAL_WARN_P95 = 2.6, 6.5
 RESIDUAL_FAIL_MEAN = 5.0
 CLIPPED_WARN = 0.001
 CLIPPED_FAIL = 0.02
-# Share of the whole card, patches or not; and of where a channel is cut off at black: a cell of paint, on a card for a wall.
-CLIPPED_CARD_WARN, CUT_CARD_WARN = 0.005, 0.001
+# Share of the whole card, patches or not.
+CLIPPED_CARD_WARN = 0.005
 NOISE_WARN_L = 1.2
 FALL_OFF_WARN, FALL_OFF_FAIL = 0.32, 0.60
 # By how much red or blue changes against green across the card: lenses come to a few hundredths, two lights to some tenths.
@@ -169,27 +170,32 @@ def residual_gate(mean: float, p95: float, paper_excess: float) -> Gate:
     return Gate("residual", state, "" if state == "pass" else advice, round(mean, 3))
 
 
-def clipping_gate(share: float, where: Sequence[Rect], *, dark: bool = False, card: ClippedLight = NOTHING_CLIPPED) -> Gate:
-    """`share` is that of the patch or paper zone that is clipped most, at black where the picture is `dark`; `card` is what is clipped
-    elsewhere."""
+def clipping_gate(
+    share: float, where: Sequence[Rect], *, dark: bool = False, card: ClippedLight = NOTHING_CLIPPED, cut: CutColours = NOTHING_CUT
+) -> Gate:
+    """`share` is that of the patch or paper zone that is clipped most, at black where the picture is `dark`; `card` is what is clipped at
+    its brightest elsewhere, `cut` what is more vivid than the picture can hold."""
     advice = "The brightest or darkest parts are clipped; turn automatic exposure off, or expose one step less, and shoot again."
     if dark:
         advice = "The darkest parts are clipped; expose longer until the paper is bright but not clipped, and shoot again."
-    if card.cut_share >= CUT_CARD_WARN and share < CLIPPED_FAIL and card.share < CLIPPED_CARD_WARN:
-        are = "are" if len(card.cut_channels) > 1 else "is"
-        advice = (
-            f"On {100 * card.cut_share:.1f} % of the card {' and '.join(card.cut_channels)} {are} cut off at black: colours there are more "
-            "vivid than this picture can hold, and have no figures; save it raw or in a wider colour space, or scan without colour "
-            "correction."
-        )
-        return Gate("clipping", "warn", advice, round(card.cut_share, 4), card.cut_where)
     gate = graded("clipping", share, CLIPPED_WARN, CLIPPED_FAIL, advice, [*where, *card.where])
-    if gate.state != "pass" or card.share < CLIPPED_CARD_WARN:
+    if gate.state != "pass":
         return gate
-    advice = (
-        f"{100 * card.share:.1f} % of the card is clipped, though no patch is; expose one step less, before what is measured clips as well."
-    )
-    return Gate("clipping", "warn", advice, round(card.share, 4), card.where)
+    if card.share >= CLIPPED_CARD_WARN:
+        advice = (
+            f"{100 * card.share:.1f} % of the card is clipped, though no patch is; expose one step less, before what is measured clips as "
+            "well."
+        )
+        return Gate("clipping", "warn", advice, round(card.share, 4), card.where)
+    if cut.where:
+        are = "are" if len(cut.channels) > 1 else "is"
+        advice = (
+            f"In {len(cut.where)} of {cut.many} zones {' and '.join(cut.channels)} {are} cut off at black: their colours are more vivid "
+            "than this picture can hold, and what is cut off has no figures; save it raw or in a wider colour space, or scan without "
+            "colour correction."
+        )
+        return Gate("clipping", "warn", advice, round(len(cut.where) / cut.many, 4), cut.where)
+    return gate
 
 
 def flatness_gate(off_mm: float) -> Gate:

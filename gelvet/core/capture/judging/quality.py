@@ -10,7 +10,8 @@ from gelvet.core.capture.colour.icc import ProfileCurves
 from gelvet.core.capture.detail.pixel_noise import PixelNoise, no_noisier_than, noise_covariance
 from gelvet.core.capture.device import Device, KnownPatches
 from gelvet.core.capture.judging import gates as g
-from gelvet.core.capture.judging.clipped_light import clipped_light, cut_share
+from gelvet.core.capture.judging.clipped_light import clipped_light
+from gelvet.core.capture.judging.cut_colours import cut_colours, cut_share
 from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.light.odd_light import OddPaper, veil_over
 from gelvet.core.card.layout import Placement, Rect
@@ -75,6 +76,7 @@ def with_quality(capture: CalibratedCapture, evidence: Evidence) -> CalibratedCa
             [rect for rect, share in clipped.items() if share >= g.CLIPPED_WARN],
             dark=dark,
             card=clipped_light(capture.picture, cal.geometry, layout.size_mm),
+            cut=cut_colours(capture.picture, cal.geometry, [zone.rect for zone in layout.zones]),
         ),
         g.noise_gate(float(np.median(noise[:, 1])) if len(noise) else 0.0),
         _even_light_gate(cal.light),
@@ -154,7 +156,7 @@ def _patch_noise(capture: CalibratedCapture, rows: KnownPatches) -> tuple[Floats
         found.append((float(np.median(lab)), neighbours_noise(lab)))
         lights.append(np.median(linear.reshape(-1, 3), axis=0).astype(float))
         spreads.append(noise_covariance(linear, cal.geometry.pixels_per_mm))
-        if cut_share(capture.picture, cal.geometry, rect) == 0:
+        if cut_share(capture.picture, cal.geometry, rect) == 0:  # what is too vivid is another matter
             clipped[rect] = float(1 - good.mean())
     known = [i for i, spread in enumerate(spreads) if np.isfinite(spread).all()]
     noise = PixelNoise(np.array(lights)[known], np.array(spreads)[known]) if known else None

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
-from gelvet.core.capture.judging.clipped_light import cut_channels
+from gelvet.core.capture.judging.cut_colours import cut_channels
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
