@@ -61,14 +61,15 @@ WANTED: dict[str, tuple[str, float, float, float, float]] = {
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """One card's errors by quantity, the same in units of their stated uncertainties, and how often the rule for absent
-    hue shifts was right and wrong."""
+    """One card's errors by quantity, the same in units of their stated uncertainties, how often the rule for absent hue shifts
+    was right and wrong, and how many zones have no colour."""
 
     errors: dict[str, list[float]]
     pulls: dict[str, list[float]]
     absent_right: int
     absent_wrong: int
     borderline: int
+    refused: int
 
 
 class WithErrors(Protocol):
@@ -135,18 +136,22 @@ def judge(document: dict[str, Any], truth: dict[str, Any], beyond: dict[str, flo
         swatch = document["swatches"][name]
         _collect(errors, pulls, swatch, true)
         true_u = _true_hue_uncertainty(document, name, true)
+        if true_u is None:
+            continue
         if 0.6 * TOO_GREY_DEG < true_u < 1.6 * TOO_GREY_DEG:
             borderline += 1
         elif (swatch["hue_shift"]["absent"] is not None) == (true_u > TOO_GREY_DEG):
             right += 1
         else:
             wrong += 1
-    return Trial(dict(errors), dict(pulls), right, wrong, borderline)
+    refused = sum(document["zones"][name]["lab"] is None for name in truth["zones"] if not name.endswith(".gradient"))
+    return Trial(dict(errors), dict(pulls), right, wrong, borderline, refused)
 
 
 def _collect(errors: dict[str, list[float]], pulls: dict[str, list[float]], swatch: dict[str, Any], true: dict[str, Any]) -> None:
     for place in ("masstone", "wash"):
-        errors[place].append(_de00(swatch[place]["lab"], true[place]["lab"]))
+        if swatch[place]["lab"] is not None:
+            errors[place].append(_de00(swatch[place]["lab"], true[place]["lab"]))
     shift = swatch["hue_shift"]["delta_h"]
     if shift is not None:
         apart = (shift - true["hue_shift"]["delta_h"] + 180) % 360 - 180
@@ -157,18 +162,22 @@ def _collect(errors: dict[str, list[float]], pulls: dict[str, list[float]], swat
         errors["value span"].append(abs(span))
         pulls["value span"].append(span / swatch["value_range"]["u"])
     grain, true_grain = swatch["granulation"], true["granulation"]
-    if true_grain["index"] >= 1:
+    if true_grain["index"] >= 1 and grain["absent"] is None:
         errors["granulation index (true ≥ 1)"].append(100 * abs(grain["index"] / true_grain["index"] - 1))
         if grain["grain_mm"] is not None:
             errors["grain width (true index ≥ 1)"].append(100 * abs(grain["grain_mm"] / true_grain["grain_mm"] - 1))
-    errors["veil"].append(abs(swatch["hiding"]["veil"] - true["hiding"]["veil"]))
-    errors["share lifted"].append(abs(swatch["lifting"]["removed"] - true["lifting"]["removed"]))
+    for name, quantity, figure in (("veil", "hiding", "veil"), ("share lifted", "lifting", "removed")):
+        if swatch[quantity]["absent"] is None:
+            errors[name].append(abs(swatch[quantity][figure] - true[quantity][figure]))
 
 
-def _true_hue_uncertainty(document: dict[str, Any], swatch: str, true: dict[str, Any]) -> float:
-    """u(Δh) from the true chroma at both ends and the measured a*b* uncertainty of both zones."""
+def _true_hue_uncertainty(document: dict[str, Any], swatch: str, true: dict[str, Any]) -> float | None:
+    """u(Δh) from the true chroma at both ends and the measured a*b* uncertainty of both zones; None where one has no colour."""
     masstone, wash = true["hue_shift"]["chroma"]
-    u = [float(np.mean(document["zones"][f"{swatch}.{kind}"]["u_lab"][1:])) for kind in ("masstone", "wash")]
+    ends = [document["zones"][f"{swatch}.{kind}"] for kind in ("masstone", "wash")]
+    if any(end["lab"] is None for end in ends):
+        return None
+    u = [float(np.mean(end["u_lab"][1:])) for end in ends]
     return float(np.degrees(np.hypot(u[0] / max(masstone, 1e-3), u[1] / max(wash, 1e-3))))
 
 
@@ -205,6 +214,7 @@ def _rows(trials: list[Trial], device: Device) -> list[str]:
         rows.append(f"  {wide:32}{len(values):>5}{middle:>10.3f}{median:>9}{high:>10.3f}{p95:>9}{apart}{mark}")
     right, wrong, border = (sum(getattr(t, k) for t in trials) for k in ("absent_right", "absent_wrong", "borderline"))
     rows.append(f"  rule for absent hue shifts: right {right}, wrong {wrong}, borderline {border}")
+    rows.append(f"  zones without a colour: {sum(t.refused for t in trials)}")
     return rows
 
 
