@@ -47,6 +47,11 @@ def cut_share(picture: Picture, geometry: Geometry, rect: Rect) -> float:
     return max(_shares(picture, geometry, rect))
 
 
+def said(channels: Sequence[str]) -> str:
+    """That these channels are cut off, in words."""
+    return f"{' and '.join(channels)} {'are' if len(channels) > 1 else 'is'} cut off at black"
+
+
 def _shares(picture: Picture, geometry: Geometry, rect: Rect) -> tuple[float, float, float]:
     place = geometry.bounds_px(rect.inset(_EDGE * min(rect.width, rect.height)), picture.pixels.shape, 0)
     if place is None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gelvet.core.capture.judging.clipped_light import NOTHING_CLIPPED, ClippedLight
-from gelvet.core.capture.judging.cut_colours import NOTHING_CUT, CutColours
+from gelvet.core.capture.judging.cut_colours import NOTHING_CUT, CutColours, said
 from gelvet.core.capture.judging.drift import Drift
 from gelvet.core.card.layout import Rect, Scale
 
@@ -188,11 +188,9 @@ def clipping_gate(
         )
         return Gate("clipping", "warn", advice, round(card.share, 4), card.where)
     if cut.where:
-        are = "are" if len(cut.channels) > 1 else "is"
         advice = (
-            f"In {len(cut.where)} of {cut.many} zones {' and '.join(cut.channels)} {are} cut off at black: their colours are more vivid "
-            "than this picture can hold, and what is cut off has no figures; save it raw or in a wider colour space, or scan without "
-            "colour correction."
+            f"In {len(cut.where)} of {cut.many} zones {said(cut.channels)}: their colours are more vivid than this picture can hold, and "
+            "what is cut off has no figures; save it raw or in a wider colour space, or scan without colour correction."
         )
         return Gate("clipping", "warn", advice, round(len(cut.where) / cut.many, 4), cut.where)
     return gate

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
-from gelvet.core.capture.judging.cut_colours import cut_channels
+from gelvet.core.capture.judging.cut_colours import cut_channels, said
 from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
@@ -36,9 +36,7 @@ def zone_colour(capture: CalibratedCapture, zone: Zone, pixels: ZonePixels) -> Z
     used = pixels.used_fraction
     if used < MINIMUM_USED_FRACTION:
         if cut := cut_channels(capture.picture, capture.calibration.geometry, zone.rect):
-            return Absent(
-                f"its {' and '.join(cut)} {'are' if len(cut) > 1 else 'is'} cut off at black, so it is more vivid than the picture can hold"
-            )
+            return Absent(f"its {said(cut)}, so it is more vivid than the picture can hold")
         return Absent(f"only {100 * used:.0f} % of the zone could be used (clipped, covered, left bare or outside the image)")
     if pixels.good.sum() < MINIMUM_PIXELS:
         return Absent("the zone has too few pixels at this resolution")
