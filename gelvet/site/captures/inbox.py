@@ -9,7 +9,7 @@ from gelvet.core.capture.reading import read_picture
 from gelvet.core.errors import GelvetError
 from gelvet.site.bench.book import remaining_s, rings_at, steps_done
 from gelvet.site.bench.models import Card
-from gelvet.site.captures.lacking import captures_of, lacks_of
+from gelvet.site.captures.lacking import BEING_MEASURED, captures_of, lacks_of
 from gelvet.site.captures.models import Arrival, CaptureState, Original
 from gelvet.site.captures.parcels import is_parcel, unpack
 from gelvet.site.captures.services import FLAT_DRY, ShotLight, take_in_original
@@ -89,7 +89,7 @@ def waiting(cards: Iterable[Card], now: datetime) -> list[Waiting]:
 def _waiting(card: Card, now: datetime) -> Waiting:
     captures, good = captures_of(card)
     lacks = lacks_of(card)
-    if any(c.state in {CaptureState.QUEUED, CaptureState.RUNNING} for c in captures):
+    if any(c.state in BEING_MEASURED for c in captures):
         return Waiting(card, "being measured", lacks)
     if good:
         return Waiting(card, "measured", lacks)

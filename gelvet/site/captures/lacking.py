@@ -7,13 +7,16 @@ from gelvet.site.bench.models import Card, Question
 from gelvet.site.captures.models import Capture, CaptureState
 from gelvet.site.results.gates import any_failed
 
+BEING_MEASURED = {CaptureState.QUEUED, CaptureState.RUNNING}
+
 
 def lacks_of(card: Card) -> tuple[str, ...]:
     """What the card's tests still lack, in plain phrases."""
     captures, good = captures_of(card)
     kinds = _kinds(card)
-    lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, _lamps_deg(captures), bool(good), _turns_deg(good))
-    if not any(c.paint_state == "wet" for c in captures) and not good:
+    has_flat = bool(good) or any(c.paint_state == "dry" and c.state in BEING_MEASURED for c in captures)
+    lacking = lacking_shots(kinds, card.session.question == Question.SPARKLE, _lamps_deg(captures), has_flat, _turns_deg(good))
+    if not any(c.paint_state == "wet" for c in captures) and not has_flat:
         lacking.append("a flat shot while wet, if the drying shift matters")
     if "lifted" in kinds and "unlifted" not in kinds and not any(c.paint_state == "before_lifting" for c in captures):
         lacking.append("a flat shot before lifting")

@@ -11,9 +11,16 @@ from gelvet.core.measure.values import ZonePixels
 # Averaging over this takes the noise off and leaves the grains.
 _SMOOTH_MM = 0.08
 _PALEST = 0.02
-_EXTREME = 0.02
-# How far from the purest pixels toward the purest colour that could be; tried on simulated pairs of pigments.
-_PURER = 0.4
+# Pixels so pale for their zone tell little of the mixture; of the others so many are enough.
+_PALE, _ENOUGH = 0.05, 4000
+# The purest mixtures that are seen, as quantiles: what lies beyond is noise.
+_EXTREME = 0.002
+# Pure pigments are sought on the way from the purest pixels to the purest colour that could be; most lie near its beginning.
+_WAY = np.linspace(0, 1, 20)
+_USUAL, _SPREAD = 0.15, 0.1
+# So much of a zone tells as much as one chance of its own.
+_GRAIN_MM2 = 0.5
+_TRACE = 1e-3
 
 
 def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
@@ -22,7 +29,7 @@ def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
     use = zone.good & (density.max(axis=-1) > _PALEST)
     if use.sum() < 200:
         return ()
-    ends = end_members(density[use])
+    ends = end_members(density[use], float(use.sum()) / zone.pixels_per_mm**2 / _GRAIN_MM2)
     if ends is None:
         return ()
     amounts = unmix(density, ends)
@@ -50,24 +57,47 @@ def densities(zone: ZonePixels, paper: Floats) -> Floats:
     return np.maximum(smooth, 0)
 
 
-def end_members(density: Floats) -> Floats | None:
-    """Directions (2, 3) of the purest densities among (n, 3), each with its largest channel 1; None where there is one."""
+def end_members(density: Floats, grains: float) -> Floats | None:
+    """Directions (2, 3) of two pigments' densities among (n, 3), each with its largest channel 1; None where there is one.
+
+    Of all pairs on the line that the mixtures take those are likely for which the logarithms of both amounts are jointly normal, as
+    amounts are that many chances multiply (J. Aitchison and J. A. C. Brown, The Lognormal Distribution, 1957, chapter 3), `grains` places
+    counting as independent; the mean of the pairs by their likelihood.
+    """
     total = density.sum(axis=1)
-    mixture = density / total[:, None]
+    strong = total > np.quantile(total, _PALE)
+    total = total[strong]
+    mixture = density[strong] / total[:, None]
     middle = np.average(mixture, axis=0, weights=total)
     away = (mixture - middle) * np.sqrt(total)[:, None]
     axis = np.linalg.svd(away[:: max(1, len(away) // 20_000)], full_matrices=False)[2][0]
     along = (mixture - middle) @ axis
-    strong = total > np.quantile(total, 0.2)
-    low, high = np.quantile(along[strong], [_EXTREME, 1 - _EXTREME])
+    low, high = np.quantile(along, [_EXTREME, 1 - _EXTREME])
     if high - low < 1e-3:
         return None
-    ends = []
-    for reach in (low, high):
-        # What is seen is never quite pure; a pure one may go as far as where a channel would send back more than the paper.
-        furthest = _furthest(middle, axis * np.sign(reach))
-        ends.append(middle + axis * np.sign(reach) * ((1 - _PURER) * abs(reach) + _PURER * furthest))
-    return np.array([end / end.max() for end in np.maximum(ends, 0)])
+    # A pure one may go as far as where a channel would send back more than the paper.
+    first = low - _WAY * max(_furthest(middle, -axis) + low, 0.0)
+    second = high + _WAY * max(_furthest(middle, axis) - high, 0.0)
+    some = slice(None, None, max(1, len(along) // _ENOUGH))
+    usual = -0.5 * ((_WAY - _USUAL) / _SPREAD) ** 2
+    likely = np.array([grains * _log_normal(total[some], along[some], end, second) for end in first]) + usual[:, None] + usual
+    weight = np.exp(likely - likely.max())
+    weight /= weight.sum()
+    ends = middle + axis * np.array([[weight.sum(axis=1) @ first], [weight.sum(axis=0) @ second]])
+    ends = np.maximum(ends, 0)
+    return np.asarray(ends / ends.max(axis=1, keepdims=True))
+
+
+def _log_normal(total: Floats, along: Floats, first: float, second: Floats) -> Floats:
+    """Mean logarithm (m,) of how likely densities of this `total` (n,) and place `along` (n,) the mixtures are, where the amounts
+    of pure pigments at `first` and `second` (m,) have jointly normal logarithms; up to a constant."""
+    apart = second[:, None] - first
+    share = np.clip((along - first) / apart, _TRACE, 1 - _TRACE)
+    whole = np.log(total)
+    logs = whole + np.log(1 - share), whole + np.log(share)
+    away = [log - log.mean(axis=1, keepdims=True) for log in logs]
+    spread = (away[0] ** 2).mean(axis=1) * (away[1] ** 2).mean(axis=1) - (away[0] * away[1]).mean(axis=1) ** 2
+    return np.asarray(-0.5 * np.log(spread) - logs[0].mean(axis=1) - logs[1].mean(axis=1) - np.log(apart[:, 0]))
 
 
 def _furthest(start: Floats, direction: Floats) -> float:
