@@ -97,6 +97,20 @@ class Words(unittest.TestCase):
         self.assertIn("Does not separate", said(0.7, 0.4))
         self.assertIn("Separates a little: single spots lie 0.7 ΔE off its path", said(0.7, 0.08))
 
+    def test_two_components_of_one_name_are_told_apart(self) -> None:
+        def said(*labs: tuple[float, float, float]) -> str:
+            parts = [
+                {"lab": list(lab), "share": share, "tooth": tooth} for lab, share, tooth in zip(labs, (0.6, 0.4), (0.1, 0.6), strict=True)
+            ]
+            parting = {"index": 1.8, "u": 0.1, "components": parts, "absent": None}
+            return {p.key: p.text for p in profile_phrases(swatch("S1") | {"separation": parting})}["separation"]
+
+        self.assertIn("into a blue (60 %) and a red (40 %). The red lies more", said((87, -2, -8), (92, 6, 6)))
+        self.assertIn("into a yellow (60 %) and a greener yellow (40 %). The greener yellow lies more", said((88, 1, 22), (89, -5, 22)))
+        self.assertIn("and a redder yellow (40 %)", said((89, -5, 22), (88, 1, 22)))
+        self.assertIn("into a blue (60 %) and a duller blue (40 %)", said((80, -4, -20), (83, -2, -10)))
+        self.assertIn("into a grey (60 %) and a darker grey (40 %)", said((92, 1, 1), (84, 0, -1)))
+
     def test_what_stays_names_the_component_that_gained(self) -> None:
         parted = swatch("S1")
         parted["separation"] |= {"components": [{"lab": [87, -2, -8], "share": 0.6}, {"lab": [92, 6, 6], "share": 0.4}], "index": 1.8}

@@ -1,5 +1,7 @@
 """Names for directions of hue in the CIELAB plane."""
 
+from gelvet.core import angles
+
 # Unique hues in CIELAB (R. W. G. Hunt & M. R. Pointer, Measuring Colour, 4th ed., 2011, 3.8) with violet between blue and red.
 ANCHORS: tuple[tuple[float, str], ...] = (
     (25.0, "redder"),
@@ -25,8 +27,16 @@ _WARM_FROM, _WARM_TO = 340.0, 115.0
 
 def nearest_hue(hue_deg: float) -> str:
     """The unique hue that lies nearest: red, yellow, green, blue or violet."""
-    away = {name: min(abs(hue_deg % 360 - angle), 360 - abs(hue_deg % 360 - angle)) for angle, name in ANCHORS}
-    return _NOUNS[min(away, key=lambda name: away[name])]
+    return _NOUNS[_nearest(hue_deg)[1]]
+
+
+def neighbour(hue_deg: float, turn_deg: float) -> str:
+    """The comparative of the hue beside the nearest one, on the side of a turn of `turn_deg` (+ anticlockwise)."""
+    return leaning(_nearest(hue_deg)[0], turn_deg)
+
+
+def _nearest(hue_deg: float) -> tuple[float, str]:
+    return min(ANCHORS, key=lambda anchor: abs(angles.turn_deg(hue_deg, anchor[0])))
 
 
 def temperature(hue_deg: float) -> str:

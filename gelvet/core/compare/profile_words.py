@@ -5,8 +5,9 @@ from typing import Any
 
 import numpy as np
 
+from gelvet.core.angles import turn_deg
 from gelvet.core.arrays import Floats
-from gelvet.core.colour.hue_names import leaning, nearest_hue
+from gelvet.core.colour.hue_names import leaning, nearest_hue, neighbour
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.compare.distance import COVERAGE
 from gelvet.core.compare.water_words import water_phrases
@@ -129,7 +130,8 @@ def _separation(found: Mapping[str, Any] | None) -> Phrase | None:
         if found["index"] > max(_ONE_PIGMENT_DE, COVERAGE * found["u"]):
             return Phrase("separation", f"Separates a little: {spots}, too little to tell what colours its parts have.", 0)
         return Phrase("separation", f"Does not separate ({spots}).", 0)
-    parts = [f"{_colour_name(np.array(c['lab']))} ({100 * c['share']:.0f} %)" for c in found["components"]]
+    named = zip(_names(found["components"]), found["components"], strict=True)
+    parts = [f"a {name} ({100 * part['share']:.0f} %)" for name, part in named]
     return Phrase("separation", f"Separates by {found['index']:.1f} ΔE, into {parts[0]} and {parts[1]}.{_seats(found)}", 0)
 
 
@@ -139,13 +141,34 @@ def _seats(found: Mapping[str, Any]) -> str:
     if None in seats or abs(seats[0] - seats[1]) < _SEATS_APART:
         return ""
     deeper = int(seats[1] > seats[0])
-    names = [_colour_name(np.array(c["lab"])).removeprefix("a ") for c in found["components"]]
-    return f" The {names[deeper]} lies more in the hollows." if names[0] != names[1] else ""
+    return f" The {_names(found['components'])[deeper]} lies more in the hollows."
+
+
+def _names(parts: Sequence[Mapping[str, Any]]) -> list[str]:
+    """Of two components; where one word does for both, the second has one more."""
+    first, second = (np.array(part["lab"]) for part in parts)
+    names = [_colour_name(first), _colour_name(second)]
+    if names[0] == names[1]:
+        names[1] = f"{_unlike(first, second)} {names[1]}"
+    return names
+
+
+def _unlike(first: Floats, second: Floats) -> str:
+    """What tells the second colour from the first, which have one name: most of all hue, then how vivid, then how light they are."""
+    (first_l, first_c, first_h), (second_l, second_c, second_h) = lab_to_lch(first), lab_to_lch(second)
+    turn = turn_deg(float(first_h), float(second_h))
+    across = np.sqrt(first_c * second_c) * np.radians(abs(turn))
+    vivid, light = second_c - first_c, second_l - first_l
+    if min(first_c, second_c) >= _GREY and across >= max(abs(vivid), abs(light)):
+        return neighbour(float(first_h), turn)
+    if abs(vivid) > abs(light):
+        return "more vivid" if vivid > 0 else "duller"
+    return "lighter" if light > 0 else "darker"
 
 
 def _colour_name(lab: Floats) -> str:
     _, chroma, hue = lab_to_lch(lab)
-    return "a grey" if chroma < _GREY else f"a {nearest_hue(float(hue))}"
+    return "grey" if chroma < _GREY else nearest_hue(float(hue))
 
 
 def _sparkle(found: Mapping[str, Any] | None) -> Phrase | None:
@@ -211,8 +234,8 @@ def _lifting(lifting: Mapping[str, Any], separation: Mapping[str, Any] | None) -
 
 def _what_stays(lifting: Mapping[str, Any], parts: Sequence[Mapping[str, Any]]) -> str:
     which, before = lifting.get("residue_component"), lifting.get("residue_share_before")
-    names = [_colour_name(np.array(part["lab"])).removeprefix("a ") for part in parts]
-    if which is not None and before is not None and len(set(names)) == 2:
+    if which is not None and before is not None and len(parts) == 2:
+        names = _names(parts)
         shares = f"{100 * lifting['residue_share']:.0f} % of what is left, {100 * before:.0f} % of the paint"
         return f" Its {names[which]} stays more than its {names[1 - which]}: {shares}."
     return "" if lifting.get("residue_hue") is None else f" What stays is {nearest_hue(lifting['residue_hue'])}."
