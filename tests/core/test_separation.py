@@ -170,6 +170,14 @@ class SeparationOnCards(unittest.TestCase):
         self.assertTrue((unmix(rng.random((500, 3)), inks) >= 0).all())
         self.assertIsNone(end_members(np.outer(rng.random(500) + 0.1, inks[0]), 500))
 
+    def test_an_even_zone_with_a_few_specks_has_colours_all_the_same(self) -> None:
+        density = np.tile([0.2, 0.15, 0.1], (50_000, 1))
+        density[7:200] = [0.1, 0.15, 0.3]
+        ends = end_members(density, 300)
+        assert ends is not None
+        self.assertTrue(np.isfinite(ends).all())
+        self.assertLess(min(float(np.abs(end - [1, 0.75, 0.5]).max()) for end in ends), 0.1)
+
     def test_pigments_of_like_colour_are_not_told_apart_too_far(self) -> None:
         """Inks that share much of their absorption, whose purest places are nearly pure: what only looks at how pure a colour could be
         makes them twice as different."""

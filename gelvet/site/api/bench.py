@@ -24,7 +24,7 @@ from gelvet.site.api.schemas.plans import ChangeIn, PlanIn
 from gelvet.site.bench import services
 from gelvet.site.bench.models import BenchEntry, Card, Question, Session
 from gelvet.site.bench.plans import plan_from
-from gelvet.site.captures.models import CaptureState
+from gelvet.site.captures.models import BEING_MEASURED, CaptureState
 from gelvet.site.captures.services import run_card_again
 from gelvet.site.history.services import lines
 from gelvet.site.library.models import Paint
@@ -51,7 +51,7 @@ def get_overview(request: HttpRequest) -> OverviewOut:
     cards = [c for s in sessions for c in s.cards]
     looked_at = [c for c in cards if any(x.measured for x in c.captures)]
     begun = set(BenchEntry.objects.values_list("card__card_id", flat=True).distinct())
-    unfinished = {CaptureState.QUEUED, CaptureState.RUNNING, CaptureState.FAILED}
+    unfinished = BEING_MEASURED | {CaptureState.FAILED}
     return OverviewOut(
         sessions=sessions,
         counts={

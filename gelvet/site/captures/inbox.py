@@ -9,8 +9,8 @@ from gelvet.core.capture.reading import read_picture
 from gelvet.core.errors import GelvetError
 from gelvet.site.bench.book import remaining_s, rings_at, steps_done
 from gelvet.site.bench.models import Card
-from gelvet.site.captures.lacking import BEING_MEASURED, captures_of, lacks_of
-from gelvet.site.captures.models import Arrival, CaptureState, Original
+from gelvet.site.captures.lacking import captures_of, lacks_of
+from gelvet.site.captures.models import BEING_MEASURED, Arrival, CaptureState, Original
 from gelvet.site.captures.parcels import is_parcel, unpack
 from gelvet.site.captures.services import FLAT_DRY, ShotLight, take_in_original
 from gelvet.site.captures.storage import original_path, spooled, store_original

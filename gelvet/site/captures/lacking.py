@@ -4,10 +4,8 @@ and these with gates, shots and how those lay."""
 from gelvet.core.angles import turn_deg
 from gelvet.core.capture.shots.registered import lacking_shots, telling_shots
 from gelvet.site.bench.models import Card, Question
-from gelvet.site.captures.models import Capture, CaptureState
+from gelvet.site.captures.models import BEING_MEASURED, Capture, CaptureState
 from gelvet.site.results.gates import any_failed
-
-BEING_MEASURED = {CaptureState.QUEUED, CaptureState.RUNNING}
 
 
 def lacks_of(card: Card) -> tuple[str, ...]:

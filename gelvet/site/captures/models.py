@@ -28,6 +28,9 @@ class CaptureState(models.TextChoices):
     CANCELLED = "cancelled", "cancelled"
 
 
+BEING_MEASURED = frozenset({CaptureState.QUEUED, CaptureState.RUNNING})
+
+
 class Capture(models.Model):
     """The shots of a card at one time and where their measuring stands: `original` is the flat one, `shots` the others.
     `attempt` names the run that may report for it. `settings` are those of a simulated device."""

@@ -15,14 +15,13 @@ from gelvet.core.capture.reading import is_picture
 from gelvet.core.capture.reading.picture import READABLE
 from gelvet.site.bench.models import Card
 from gelvet.site.captures.devices import DeviceSettings, refuse_unpaintable
-from gelvet.site.captures.models import Capture, CaptureState, Original, Shot
+from gelvet.site.captures.models import BEING_MEASURED, Capture, CaptureState, Original, Shot
 from gelvet.site.captures.storage import original_path, store_original
 from gelvet.site.problems import Problem, not_found
 from gelvet.site.results.gates import any_failed
 
 # States of the paint whose shots are laid beside those of the dry, finished card.
 OTHER_MOMENTS = ("wet", "before_lifting")
-_OPEN = (CaptureState.QUEUED, CaptureState.RUNNING)
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,7 +202,7 @@ def find_capture(capture_id: int) -> Capture:
 
 def cancel(capture_id: int) -> Capture:
     """Stops a waiting or running job; its worker notices within a second or two."""
-    changed = Capture.objects.filter(pk=capture_id, state__in=_OPEN).update(
+    changed = Capture.objects.filter(pk=capture_id, state__in=BEING_MEASURED).update(
         state=CaptureState.CANCELLED, stage="", message="Cancelled by hand.", attempt=uuid.uuid4()
     )
     capture = find_capture(capture_id)
@@ -214,7 +213,7 @@ def cancel(capture_id: int) -> Capture:
 
 def run_card_again(card: Card) -> int:
     """Queues every finished capture of a card whose zones moved; returns how many."""
-    again = [c.pk for c in card.captures.exclude(state__in=_OPEN).exclude(original=None)]
+    again = [c.pk for c in card.captures.exclude(state__in=BEING_MEASURED).exclude(original=None)]
     for pk in again:
         run_again(pk)
     return len(again)
@@ -224,7 +223,7 @@ def run_again(capture_id: int) -> Capture:
     """Queues a new measuring of the same originals; earlier measurements stay."""
     with transaction.atomic():
         capture = find_capture(capture_id)
-        if capture.state in _OPEN:
+        if capture.state in BEING_MEASURED:
             raise Problem("running", "This capture is already being measured.", 409)
         if capture.state == CaptureState.INCOMPLETE:
             raise Problem("incomplete", "This capture waits for its flat shot; add that first.", 409)

@@ -21,6 +21,8 @@ _USUAL, _SPREAD = 0.15, 0.1
 # So much of a zone tells as much as one chance of its own.
 _GRAIN_MM2 = 0.5
 _TRACE = 1e-3
+# Amounts that scatter no more than this, or quite in step, tell nothing.
+_STILL = 1e-12
 
 
 def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
@@ -65,7 +67,7 @@ def end_members(density: Floats, grains: float) -> Floats | None:
     counting as independent; the mean of the pairs by their likelihood.
     """
     total = density.sum(axis=1)
-    strong = total > np.quantile(total, _PALE)
+    strong = total >= np.quantile(total, _PALE)
     total = total[strong]
     mixture = density[strong] / total[:, None]
     middle = np.average(mixture, axis=0, weights=total)
@@ -97,7 +99,7 @@ def _log_normal(total: Floats, along: Floats, first: float, second: Floats) -> F
     logs = whole + np.log(1 - share), whole + np.log(share)
     away = [log - log.mean(axis=1, keepdims=True) for log in logs]
     spread = (away[0] ** 2).mean(axis=1) * (away[1] ** 2).mean(axis=1) - (away[0] * away[1]).mean(axis=1) ** 2
-    return np.asarray(-0.5 * np.log(spread) - logs[0].mean(axis=1) - logs[1].mean(axis=1) - np.log(apart[:, 0]))
+    return np.asarray(-0.5 * np.log(np.maximum(spread, _STILL)) - logs[0].mean(axis=1) - logs[1].mean(axis=1) - np.log(apart[:, 0]))
 
 
 def _furthest(start: Floats, direction: Floats) -> float:
