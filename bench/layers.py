@@ -35,6 +35,7 @@ WANTED: dict[str, tuple[str, float, float]] = {
     "veil after layers": ("", 0.003, 0.015),
     "stirring": ("", 0.02, 0.05),
     "ends of a tilted strip": ("ΔE00", 0.7, 2.8),
+    "parts on a tilted strip": ("ΔE", 0.7, 2.8),
     "contrast of an effect": ("%", 5.0, 15.0),
     "rise of roughness": ("", 0.1, 0.3),
 }
@@ -101,12 +102,23 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], layers: di
             pulls["stirring"].append((step["disturbance"] - stirred) / step["disturbance_u"])
     for over, veil in zip(found["glaze"]["hiding"], true["glaze"]["hiding"], strict=True):
         errors["veil after layers"].append(abs(over["veil"] - veil["veil"]))
-    errors["ends of a tilted strip"] += [_apart(found["tilt"][end]["lab"], true["tilt"][end]) for end in ("head", "tail")]
+        pulls["veil after layers"].append((over["veil"] - veil["veil"]) / over["u"])
+    for end in ("head", "tail"):
+        apart = _apart(found["tilt"][end]["lab"], true["tilt"][end])
+        errors["ends of a tilted strip"].append(apart)
+        pulls["ends of a tilted strip"].append(apart / found["tilt"][end]["u"])
+    if found["tilt"]["parted"] is not None:
+        apart = found["tilt"]["parted"] - true["tilt"]["parted"]
+        errors["parts on a tilted strip"].append(abs(apart))
+        pulls["parts on a tilted strip"].append(apart / found["tilt"]["parted_u"])
     for effect, pattern in zip(found["effects"], true["effects"], strict=True):
-        errors["contrast of an effect"].append(100 * abs(effect["contrast"] / pattern["contrast"] - 1))
-    damage = found["lifting"].get("damage")
+        apart = effect["contrast"] - pattern["contrast"]
+        errors["contrast of an effect"].append(100 * abs(apart) / pattern["contrast"])
+        pulls["contrast of an effect"].append(apart / effect["contrast_u"])
+    damage = found["lifting"]["damage"]
     if damage is not None:
         errors["rise of roughness"].append(abs(damage - true["lifting"]["damage"]))
+        pulls["rise of roughness"].append((damage - true["lifting"]["damage"]) / found["lifting"]["damage_u"])
 
 
 def _apart(one: Sequence[float], other: Sequence[float]) -> float:

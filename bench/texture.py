@@ -29,7 +29,13 @@ from gelvet.core.simulate.truth import card_truth
 SWATCHES = 4
 DESIGN = Design(application="stroke", tests=("hiding", "lifting", "dilution", "drops"))
 DEVICES = ("flatbed 300 dpi", "flatbed 600 dpi", "camera")
-_RATIOS = (("hiding", "veil", "veil"), ("hiding", "contrast_ratio", "contrast ratio"), ("lifting", "removed", "share lifted"))
+_RATIOS = (
+    ("hiding", "veil", "u", "veil"),
+    ("hiding", "contrast_ratio", "contrast_ratio_u", "contrast ratio"),
+    ("hiding", "hiding", "hiding_u", "hiding"),
+    ("lifting", "removed", "u", "share lifted"),
+    ("lifting", "residual_de00", "residual_de00_u", "left after lifting"),
+)
 _AZIMUTHS = (0.0, 90.0, 180.0, 270.0)
 
 # Quantity: unit, wanted median and 95th percentile.
@@ -48,7 +54,9 @@ WANTED: dict[str, tuple[str, float, float]] = {
     "false glints": ("/cm²", 0.0, 0.1),
     "veil": ("", 0.0015, 0.008),
     "contrast ratio": ("", 0.006, 0.05),
+    "hiding": ("", 0.006, 0.05),
     "share lifted": ("", 0.005, 0.02),
+    "left after lifting": ("ΔE00", 0.7, 2.8),
     "drying shift": ("ΔE", 0.5, 0.5),
     "tinting strength": ("%", 5.0, 99.0),
     "paint that halves light": ("%", 5.0, 99.0),
@@ -177,14 +185,13 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
         # Without a lamp nobody can tell a flake's light from the paint's own unevenness.
         _judge_grain(trial, found["granulation"], true["granulation"])
         _judge_separation(trial, found["separation"], true["separation"], len(paint.pigments))
-    for key, name, quantity in _RATIOS:
+    for key, name, unsure, quantity in _RATIOS:
         if found[key][name] is None:
             trial.counts[f"{quantity} measured"].append(False)
             continue
         apart = found[key][name] - true[key][name]
         errors[quantity].append(abs(apart))
-        if quantity != "contrast ratio":
-            pulls[quantity].append(apart / found[key]["u"])
+        pulls[quantity].append(apart / found[key][unsure])
     if found["hiding"]["veil"] is not None:
         trial.counts["transparency class"].append(_veil_class(found["hiding"]["veil"]) == _veil_class(true["hiding"]["veil"]))
     trial.counts["drying shift measured"].append(not found["drying"]["absent"])
@@ -204,9 +211,13 @@ def _judge(trial: Trial, found: dict[str, Any], true: dict[str, Any], wet: dict[
             pulls["paint that halves light"].append((half["fraction"] - halved) / half["u"])
     trial.counts["backruns counted rightly"].append(found["gradient"]["backruns"] == paint.backruns)
     if found["wet_drop"]["reach_mm"] is not None:
-        errors["reach of a drop"].append(abs(found["wet_drop"]["reach_mm"] - true["wet_drop"]["reach_mm"]))
+        apart = found["wet_drop"]["reach_mm"] - true["wet_drop"]["reach_mm"]
+        errors["reach of a drop"].append(abs(apart))
+        pulls["reach of a drop"].append(apart / found["wet_drop"]["u"])
     if found["water_drop"]["area_mm2"] is not None:
-        errors["area of a water drop"].append(100 * abs(found["water_drop"]["area_mm2"] / true["water_drop"]["area_mm2"] - 1))
+        apart = found["water_drop"]["area_mm2"] - true["water_drop"]["area_mm2"]
+        errors["area of a water drop"].append(100 * abs(apart) / true["water_drop"]["area_mm2"])
+        pulls["area of a water drop"].append(apart / found["water_drop"]["area_u"])
 
 
 def _veil_class(veil: float) -> int:
@@ -222,6 +233,7 @@ def _judge_grain(trial: Trial, found: dict[str, Any], true: dict[str, Any]) -> N
             trial.errors[name].append(abs(found[key] - true[key]))
             trial.pulls[name].append((found[key] - true[key]) / found[f"{key}_u"])
     trial.errors["skew"].append(abs(found["skew"] - true["skew"]))
+    trial.pulls["skew"].append((found["skew"] - true["skew"]) / found["skew_u"])
     if true["index"] < 1:
         trial.errors["granulation index (true < 1)"].append(abs(apart))
         return
@@ -244,7 +256,9 @@ def _judge_separation(trial: Trial, found: dict[str, Any], true: dict[str, Any],
     if len(found["components"]) == 2:
         seen, real = ([np.array(c["lab"]) for c in t["components"]] for t in (found, true))
         ways = [[float(ciede2000(seen[i], real[j])) for i, j in pairs] for pairs in (((0, 0), (1, 1)), ((0, 1), (1, 0)))]
-        trial.errors["component colours"] += min(ways, key=sum)
+        nearer = min(ways, key=sum)
+        trial.errors["component colours"] += nearer
+        trial.pulls["component colours"] += [apart / c["u"] for apart, c in zip(nearer, found["components"], strict=True)]
 
 
 def _judge_glints(trial: Trial, found: dict[str, Any], card: PaintedCard, swatch: str) -> None:

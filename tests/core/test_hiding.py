@@ -42,6 +42,20 @@ class Hides(unittest.TestCase):
             with self.subTest(tint=tint.tolist()):
                 self.assertAlmostEqual(known.u, float(np.hypot(np.std(veils), 0.001)), delta=0.15 * known.u)
 
+    def test_the_contrast_ratios_and_hidings_uncertainties_are_what_those_of_the_colours_make_of_them(self) -> None:
+        rng = np.random.default_rng(4)
+        zones = [colour(xyz) for xyz in (PAPER, self.ink, 0.1 * PAPER, 0.4 * PAPER)]
+        known = hiding(*zones)
+        assert isinstance(known, Hiding)
+        seen = []
+        for _ in range(500):
+            found = hiding(*(colour(lab_to_xyz(z.lab + rng.standard_normal(3) * z.u_lab)) for z in zones))
+            assert isinstance(found, Hiding)
+            seen.append((found.contrast_ratio, found.hiding))
+        ratio, hides = np.std(seen, axis=0)
+        self.assertAlmostEqual(known.contrast_ratio_u / ratio, 1, delta=0.15)
+        self.assertAlmostEqual(known.hiding_u / hides, 1, delta=0.15)
+
     def test_a_dark_glaze_is_transparent_and_a_dark_cover_is_opaque(self) -> None:
         self.assertEqual(self.over(0.08, 0.004).transparency, "transparent")
         self.assertEqual(self.over(0.01, 0.06).transparency, "opaque")

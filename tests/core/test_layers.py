@@ -228,7 +228,7 @@ class AlongTheGradient(unittest.TestCase):
         assert sudden
         self.assertAlmostEqual(sudden.depth, 0.5, delta=0.05)
         self.assertGreater(sudden.delta_e, 8)
-        self.assertAlmostEqual(chroma_peak(self.path(labs, depth))[1], 1.0, delta=0.05)
+        self.assertAlmostEqual(chroma_peak(self.path(labs, depth)).depth, 1.0, delta=0.05)
 
     def test_dilution_alone_turns_no_grey(self) -> None:
         depth = np.linspace(1.0, 0.1, 30)
@@ -236,7 +236,7 @@ class AlongTheGradient(unittest.TestCase):
         path = self.path(xyz_to_lab(self.paper * 10**-density), depth)
         hue = np.unwrap(np.arctan2(*xyz_to_lab(path.xyz)[[0, -1], 2:0:-1].T))
         expected = float(np.degrees(hue[1] - hue[0]))
-        self.assertAlmostEqual(shift_by_dilution(path, self.paper), expected, delta=3.0)
+        self.assertAlmostEqual(shift_by_dilution(path, self.paper).delta_h, expected, delta=3.0)
 
 
 class DryingShift(unittest.TestCase):

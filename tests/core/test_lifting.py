@@ -67,7 +67,7 @@ class WhatStays(unittest.TestCase):
 
     def test_what_stays_is_told_by_its_component(self) -> None:
         blue, red = PAPER * 10 ** -np.array([0.5, 0.4, 0.1]), PAPER * 10 ** -np.array([0.1, 0.3, 0.5])
-        parts = (Component(xyz=blue, share=0.5), Component(xyz=red, share=0.5))
+        parts = (Component(xyz=blue, u=1.0, share=0.5, share_u=0.05), Component(xyz=red, u=1.0, share=0.5, share_u=0.05))
         both = colour(PAPER * 10 ** -np.array([0.6, 0.7, 0.6]))
         left = PAPER * 10 ** -(0.3 * np.array([0.1, 0.3, 0.5]))
         found = lifting(colour(PAPER), both, colour(left), components=parts)
@@ -79,7 +79,7 @@ class WhatStays(unittest.TestCase):
     def test_what_stays_is_what_gained_a_share_though_the_other_is_still_more(self) -> None:
         """Three parts of blue and one of red become three of blue and two of red: the red stays."""
         blue, red = np.array([0.5, 0.4, 0.1]), np.array([0.1, 0.3, 0.5])
-        parts = (Component(xyz=PAPER * 10**-blue, share=0.75), Component(xyz=PAPER * 10**-red, share=0.25))
+        parts = tuple(Component(xyz=PAPER * 10**-ink, u=1.0, share=of, share_u=0.05) for ink, of in ((blue, 0.75), (red, 0.25)))
         whole, left, alike = (colour(PAPER * 10 ** -(b * blue + r * red)) for b, r in ((1.2, 0.4), (0.3, 0.2), (0.3, 0.1)))
         found = lifting(colour(PAPER), whole, left, components=parts)
         assert isinstance(found, Lifting)
@@ -97,7 +97,9 @@ class ThePaper(unittest.TestCase):
         lights = lit_shots(measured.capture, np.array(measured.document["zones"]["S1.paper"]["xyz"]), measured.shots)
         bare = [z.rect for z in measured.capture.layout.zones_of("paper")]
         paper = roughness(lights, bare)
-        self.assertAlmostEqual(rise_of_roughness(lights, bare[0], paper) or 0.0, 0.0, delta=0.15)
+        rise = rise_of_roughness(lights, bare[0], paper)
+        assert rise is not None
+        self.assertAlmostEqual(rise.value, 0.0, delta=min(0.15, 2 * rise.u))
         self.assertIsNone(roughness(lights[:1], bare))
         self.assertIsNone(rise_of_roughness(lights, Rect(0, 0, 4, 4), paper))
 

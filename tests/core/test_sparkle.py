@@ -22,7 +22,7 @@ from gelvet.core.measure.low_lamps.glints import ShotGlints, glints_in
 from gelvet.core.measure.low_lamps.sparkle import FoundGlints, glint_light, glints_of, sparkle
 from gelvet.core.measure.low_lamps.spot_filter import matched_to_spots
 from gelvet.core.measure.quantities.texture import Sparkle
-from gelvet.core.measure.values import Absent
+from gelvet.core.measure.values import Absent, Figure
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
@@ -206,7 +206,7 @@ class Sparkling(unittest.TestCase):
             told = sparkle(found(glints, faintest_mm2), 3)
             assert isinstance(told, Sparkle)
             self.assertAlmostEqual(told.density, glints / 3.0)
-            self.assertEqual(glints_of(found(glints, faintest_mm2), ("wash",)), told.density)
+            self.assertEqual(glints_of(found(glints, faintest_mm2), ("wash",)), Figure(told.density, told.u))
 
 
 _SCALE, _PLACE = 20.0, Rect(0, 0, 12.5, 11.5)

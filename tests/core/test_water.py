@@ -147,7 +147,7 @@ class Fields(unittest.TestCase):
         return np.asarray(np.hypot(x - side / 16, y - side / 16) / reach)
 
     def test_a_disc_of_paint_reaches_to_its_edge(self) -> None:
-        found = wet_drop(field(np.where(self.disc(4.0) < 1, 0.6, 0.0)), PAPER, Absent("none"))
+        found = wet_drop(field(np.where(self.disc(4.0) < 1, 0.6, 0.0)), PAPER, Absent("none"), lambda lab: 0.5)
         assert isinstance(found, WetDrop)
         self.assertAlmostEqual(found.reach_mm or 0, 4.0, delta=0.3)
         self.assertIsNone(found.parted)
@@ -196,17 +196,17 @@ class Fields(unittest.TestCase):
         flat, pale = field(np.full((120, 120), 0.3)), field(np.full((120, 120), 0.01))
         whole = field(np.where(self.disc(20.0) < 1, 0.6, 0.0))
         reasons = [
-            (wet_drop(pale, PAPER, Absent("none")), "no paint is seen"),
+            (wet_drop(pale, PAPER, Absent("none"), lambda lab: 0.5), "no paint is seen"),
             (water_drop(flat, PAPER), "no pale place"),
             (water_drop(pale, PAPER), "too pale"),
             (water_drop(field(np.full((20, 20), 0.3)), PAPER), "too small"),
             (effect("salt", field(np.full((20, 20), 0.3)), None), "too small"),
-            (tilt(replace(flat, good=np.zeros((120, 120), bool)), "+x", PAPER, Absent("none")), "too little"),
+            (tilt(replace(flat, good=np.zeros((120, 120), bool)), "+x", PAPER, Absent("none"), lambda lab: 0.5), "too little"),
         ]
         for found, words in reasons:
             assert isinstance(found, Absent)
             self.assertIn(words, found.reason)
-        ran = wet_drop(whole, PAPER, Absent("none"))
+        ran = wet_drop(whole, PAPER, Absent("none"), lambda lab: 0.5)
         assert isinstance(ran, WetDrop)
         self.assertIsNone(ran.reach_mm)
 

@@ -12,6 +12,14 @@ function asStrong(relative: number | null | undefined): string | null {
   return relative === 1 ? "the reference itself" : `in tints ${relative.toFixed(1)} × as strong as the reference`;
 }
 
+/** One of two components under its picture: its share and its colour, as sure as they are; of earlier files without that. */
+export function componentText(f: SwatchFigures, number: number): string {
+  const part = f.separation?.components[number];
+  if (!part) return "";
+  const unsure = (u: number | null | undefined, digits: number): string => (u == null ? "" : ` ± ${u.toFixed(digits)}`);
+  return `${(100 * part.share).toFixed(0)}${unsure(part.share_u == null ? null : 100 * part.share_u, 0)} % of it; ${labText(part.lab)}${unsure(part.u, 1)}`;
+}
+
 /** Every figure of a swatch, in the order of the measuring. */
 export function figureRows(f: SwatchFigures): FigureRow[] {
   const place = (key: "masstone" | "half" | "wash", title: string, zone: string): FigureRow => ({
@@ -48,6 +56,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         key: "dilution_shift",
         title: "of it by dilution alone",
         value: f.dilution_shift,
+        u: f.dilution_shift_u,
         digits: 1,
         unit: "°",
         sign: true,
@@ -58,6 +67,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "travel",
       title: "hue travel",
       value: h.travel,
+      u: h.travel_u,
       digits: 1,
       unit: "°",
       absent: h.absent,
@@ -77,6 +87,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "reach",
       title: "value reach",
       value: v.reach,
+      u: v.reach_u,
       digits: 0,
       unit: " %",
       scale: 100,
@@ -84,8 +95,23 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       zone: "masstone",
     }),
     ...rare([
-      { key: "chroma_peak", title: "most vivid, C*", value: f.chroma_peak?.chroma, digits: 0, zone: "gradient" },
-      { key: "flare", title: "flare", value: f.flare?.delta_e, digits: 1, unit: " ΔE", zone: "gradient" },
+      {
+        key: "chroma_peak",
+        title: "most vivid, C*",
+        value: f.chroma_peak?.chroma,
+        u: f.chroma_peak?.u,
+        digits: 0,
+        zone: "gradient",
+      },
+      {
+        key: "flare",
+        title: "flare",
+        value: f.flare?.delta_e,
+        u: f.flare?.u,
+        digits: 1,
+        unit: " ΔE",
+        zone: "gradient",
+      },
     ]),
     row({
       key: "granulation",
@@ -119,12 +145,21 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
     }),
     ...rare([
       { key: "fine", title: "fine grain", value: g.fine, u: g.fine_u ?? null, digits: 2, unit: " L*", zone: "wash" },
-      { key: "arms_length", title: "from arm's length", value: g.arms_length, digits: 2, unit: " L*", zone: "wash" },
+      {
+        key: "arms_length",
+        title: "from arm's length",
+        value: g.arms_length,
+        u: g.arms_length_u,
+        digits: 2,
+        unit: " L*",
+        zone: "wash",
+      },
     ]),
     row({
       key: "tooth",
       title: "settles in the tooth",
       value: g.tooth_correlation,
+      u: g.tooth_u,
       digits: 2,
       sign: true,
       absent: g.absent ?? "needs shots with a low lamp from two sides",
@@ -178,6 +213,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "unevenness",
       title: "unevenness drawn out",
       value: f.gradient?.unevenness,
+      u: f.gradient?.u,
       digits: 3,
       absent: f.gradient?.absent,
       zone: "gradient",
@@ -197,6 +233,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         key: "relative_strength",
         title: "of the reference's",
         value: f.strength?.relative,
+        u: f.strength?.relative_u,
         digits: 0,
         unit: " %",
         scale: 100,
@@ -231,6 +268,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         key: "glinting_veil",
         title: "with its glints",
         value: hiding.glinting_veil,
+        u: hiding.glinting_veil_u,
         digits: 1,
         unit: " %",
         scale: 100,
@@ -251,6 +289,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "hiding",
       title: "hiding",
       value: hiding.hiding,
+      u: hiding.hiding_u,
       digits: 0,
       unit: " %",
       scale: 100,
@@ -275,6 +314,7 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
       key: "residual",
       title: "left after lifting",
       value: lifting.residual_de00,
+      u: lifting.residual_de00_u,
       digits: 1,
       unit: " ΔE00",
       absent: lifting.absent,
@@ -304,11 +344,20 @@ export function figureRows(f: SwatchFigures): FigureRow[] {
         key: "water_drop",
         title: "a drop of water clears",
         value: f.water_drop?.area_mm2,
+        u: f.water_drop?.area_u,
         digits: 0,
         unit: " mm²",
         zone: "water_drop",
       },
-      { key: "tilt", title: "parts on a tilted strip", value: f.tilt?.parted, digits: 1, unit: " ΔE", zone: "tilt" },
+      {
+        key: "tilt",
+        title: "parts on a tilted strip",
+        value: f.tilt?.parted,
+        u: f.tilt?.parted_u,
+        digits: 1,
+        unit: " ΔE",
+        zone: "tilt",
+      },
     ]),
   ];
 }

@@ -3,7 +3,7 @@ import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { fillingScale, hueArc, hueDeg, planeReach } from "./charts/scales";
 import { figureText } from "./figure-row";
-import { figureRows } from "./figures";
+import { componentText, figureRows } from "./figures";
 import { barLength, clock, howLongAgo, labText, minutesInWords, signed, sizeText, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
@@ -207,5 +207,16 @@ describe("the next step of a card that was not captured", () => {
     const card = { card_id: "C-1", captures: [] } as unknown as Card;
     const titles = ["to paint", "being painted", "drying", "dry and due"].map((stage) => nextStep(card, stage).title);
     expect(titles).toEqual(["Print and paint", "Go on painting", "Go on painting", "Capture"]);
+  });
+});
+
+describe("a component under its picture", () => {
+  it("says its share and colour, as sure as they are", () => {
+    const known = { lab: [62, -14, 20] as [number, number, number], share: 0.54, u: 1.3, share_u: 0.06 };
+    const old = { lab: [50, 0, 0] as [number, number, number], share: 0.46 };
+    const f = figures({ separation: { index: 1.2, components: [known, old], u: 0.1, absent: null } });
+    expect(componentText(f, 0)).toMatch(/^54 ± 6 % of it; 62\.0.−14\.0.20\.0 ± 1\.3$/);
+    expect(componentText(f, 1)).toMatch(/^46 % of it; 50\.0.0\.0.0\.0$/);
+    expect(componentText(f, 2)).toBe("");
   });
 });

@@ -1,5 +1,6 @@
 """A swatch's quantities as JSON-ready figures: null with the reason where absent."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from gelvet.core.arrays import Floats
@@ -11,7 +12,7 @@ from gelvet.core.measure.quantities.layers import Glaze, Hiding, Lifting
 from gelvet.core.measure.quantities.swatch import SwatchMeasures
 from gelvet.core.measure.quantities.texture import Granulation, Separation, Sheen, Sparkle
 from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
-from gelvet.core.measure.values import Absent
+from gelvet.core.measure.values import Absent, Figure
 from gelvet.core.measure.water.drying import NOT_WET
 
 
@@ -39,6 +40,19 @@ def swatch_document(measures: SwatchMeasures, paper: Floats | None) -> dict[str,
     }
 
 
+def _figure(name: str, found: Figure | None) -> dict[str, float | None]:
+    """Under its name, its uncertainty beside it."""
+    return {name: None if found is None else number(found.value), f"{name}_u": None if found is None else number(found.u)}
+
+
+def _figures(found: Mapping[str, Figure | None]) -> dict[str, float | None]:
+    return {key: value for name, figure in found.items() for key, value in _figure(name, figure).items()}
+
+
+def _end(lab: Floats, u: float) -> dict[str, Any]:
+    return {"lab": numbers(lab), "u": number(u)}
+
+
 def _place(lab: Floats, depth: float, u: float, u_lab: Floats) -> dict[str, Any]:
     return {"lab": numbers(lab), "depth": number(depth), "u": number(u), "u_lab": numbers(u_lab)}
 
@@ -62,23 +76,24 @@ def _path(path: DilutionPath | Absent, paper: Floats | None) -> dict[str, Any]:
 
 def _hue_shift(shift: HueShift | Absent) -> dict[str, Any]:
     if isinstance(shift, Absent):
-        return {"delta_h": None, "delta_H": None, "travel": None, "u": None, "absent": shift.reason}
-    return {"delta_h": number(shift.delta_h), "delta_H": number(shift.delta_big_h), "travel": number(shift.travel),
-            "u": number(shift.u), "absent": None}  # fmt: skip
+        return {**dict.fromkeys(("delta_h", "u", "delta_H", "delta_H_u", "travel", "travel_u")), "absent": shift.reason}
+    return {"delta_h": number(shift.delta_h), "u": number(shift.u), "delta_H": number(shift.delta_big_h),
+            "delta_H_u": number(shift.delta_big_h_u), "travel": number(shift.travel), "travel_u": number(shift.travel_u),
+            "absent": None}  # fmt: skip
 
 
 def _value_range(values: ValueRange | Absent) -> dict[str, Any]:
     if isinstance(values, Absent):
-        return {"masstone_L": None, "wash_L": None, "span_L": None, "reach": None, "u": None, "absent": values.reason}
+        return {**dict.fromkeys(("masstone_L", "wash_L", "span_L", "u", "reach", "reach_u")), "absent": values.reason}
     return {"masstone_L": number(values.masstone_l), "wash_L": number(values.wash_l), "span_L": number(values.span_l),
-            "reach": number(values.reach), "u": number(values.u), "absent": None}  # fmt: skip
+            "u": number(values.u), "reach": number(values.reach), "reach_u": number(values.reach_u), "absent": None}  # fmt: skip
 
 
 def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     if isinstance(grain, Absent):
         names = ("index", "mottle", "grain_mm", "anisotropy", "anisotropy_deg", "tooth_correlation", "arms_length", "fine", "skew", "u")
         return {
-            **dict.fromkeys((*names, "mottle_u", "fine_u", "grain_u")),
+            **dict.fromkeys((*names, "mottle_u", "fine_u", "grain_u", "anisotropy_u", "tooth_u", "arms_length_u", "skew_u")),
             "shaded_index": None,
             "by_depth": [],
             "spectrum": [],
@@ -87,10 +102,13 @@ def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
     return {
         "index": number(grain.index), "mottle": number(grain.mottle), "mottle_u": number(grain.mottle_u),
         "grain_mm": number(grain.grain_mm),
-        "anisotropy": number(grain.anisotropy), "anisotropy_deg": number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
-        "tooth_correlation": number(grain.tooth_correlation), "shaded_index": number(grain.shaded_index),
-        "arms_length": number(grain.arms_length),
-        "fine": number(grain.fine), "fine_u": number(grain.fine_u), "skew": number(grain.skew), "u": number(grain.u),
+        "anisotropy": number(grain.anisotropy), "anisotropy_u": number(grain.anisotropy_u),
+        "anisotropy_deg": number(grain.anisotropy_deg), "brush_marks": grain.brush_marks,
+        "tooth_correlation": number(grain.tooth_correlation), "tooth_u": number(grain.tooth_u),
+        "shaded_index": number(grain.shaded_index),
+        "arms_length": number(grain.arms_length), "arms_length_u": number(grain.arms_length_u),
+        "fine": number(grain.fine), "fine_u": number(grain.fine_u), "skew": number(grain.skew), "skew_u": number(grain.skew_u),
+        "u": number(grain.u),
         "grain_u": number(grain.grain_u), "blur_mm": number(grain.blur_mm), "gain": number(grain.gain), "where": grain.where,
         "by_depth": [
             {"depth": number(g.depth), "index": number(g.index), "u": number(g.u), "where": g.where} for g in grain.by_depth
@@ -101,44 +119,52 @@ def _granulation(grain: Granulation | Absent) -> dict[str, Any]:
 
 
 def _hiding(value: Hiding | Absent) -> dict[str, Any]:
-    names = ("veil", "contrast_ratio", "hiding", "u", "transmits", "glinting_veil")
+    names = ("veil", "u", "contrast_ratio", "contrast_ratio_u", "hiding", "hiding_u", "transmits", "transmits_u")
     if isinstance(value, Absent):
-        return {**dict.fromkeys(names), "class": None, "wash": None, "absent": value.reason}
-    wash = None if value.wash is None else {"veil": number(value.wash.veil), "contrast_ratio": number(value.wash.contrast_ratio),
-                                            "hiding": number(value.wash.hiding), "u": number(value.wash.u)}  # fmt: skip
-    return {**{name: number(getattr(value, name)) for name in names}, "class": value.transparency, "wash": wash, "absent": None}
+        return {**dict.fromkeys((*names, *_figure("glinting_veil", None))), "class": None, "wash": None, "absent": value.reason}
+    wash = None if value.wash is None else {name: number(getattr(value.wash, name)) for name in names[:6]}
+    return {
+        **{name: number(getattr(value, name)) for name in names},
+        **_figure("glinting_veil", value.glinting_veil),
+        "class": value.transparency,
+        "wash": wash,
+        "absent": None,
+    }
 
 
 def _lifting(value: Lifting | Absent) -> dict[str, Any]:
-    names = ("removed", "residual_de00", "u", "residue_hue", "residue_share", "residue_share_before", "glints", "damage")
+    names, figures = ("removed", "u", "residue_share", "residue_share_before"), ("residual_de00", "residue_hue", "glints", "damage")
     if isinstance(value, Absent):
-        return {**dict.fromkeys(names), "class": None, "residue_component": None, "before": None, "absent": value.reason}
-    figures = {name: number(getattr(value, name)) for name in names}
-    return {**figures, "class": value.staining, "residue_component": value.residue_component, "before": value.before, "absent": None}
+        absent = {**dict.fromkeys(names), **_figures(dict.fromkeys(figures))}
+        return {**absent, "class": None, "residue_component": None, "before": None, "absent": value.reason}
+    told = {name: number(getattr(value, name)) for name in names} | _figures({name: getattr(value, name) for name in figures})
+    return {**told, "class": value.staining, "residue_component": value.residue_component, "before": value.before, "absent": None}
 
 
 def _along(path: DilutionPath | Absent, paper: Floats | None, *, hue_told: bool) -> dict[str, Any]:
     """What the path shows besides its ends; a hue that turns by dilution alone only where the paint has one."""
     if isinstance(path, Absent) or paper is None:
-        return {"chroma_peak": None, "flare": None, "dilution_shift": None}
-    chroma, depth = chroma_peak(path)
-    sudden = flare(path)
+        return dict.fromkeys(("chroma_peak", "flare", "dilution_shift", "dilution_shift_u"))
+    peak, sudden = chroma_peak(path), flare(path)
+    by_dilution = shift_by_dilution(path, paper) if hue_told else None
     return {
-        "chroma_peak": {"chroma": number(chroma), "depth": number(depth)},
-        "flare": None if sudden is None else {"delta_e": number(sudden.delta_e), "depth": number(sudden.depth)},
-        "dilution_shift": number(shift_by_dilution(path, paper)) if hue_told else None,
+        "chroma_peak": {"chroma": number(peak.chroma), "u": number(peak.u), "depth": number(peak.depth)},
+        "flare": None if sudden is None else {"delta_e": number(sudden.delta_e), "u": number(sudden.u), "depth": number(sudden.depth)},
+        "dilution_shift": None if by_dilution is None else number(by_dilution.delta_h),
+        "dilution_shift_u": None if by_dilution is None else number(by_dilution.u),
     }
 
 
 def _strength(value: Strength | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"slope": None, "relative": None, "channel": None, "u": None, "half_light": None, "absent": value.reason}
+        return {**dict.fromkeys(("slope", "u", "relative", "relative_u", "channel", "half_light")), "absent": value.reason}
     half = value.half_light
     return {
         "slope": number(value.slope),
-        "relative": number(value.relative),
-        "channel": value.channel,
         "u": number(value.u),
+        "relative": number(value.relative),
+        "relative_u": number(value.relative_u),
+        "channel": value.channel,
         "half_light": half and {name: number(getattr(half, name)) for name in ("fraction", "u", "relative", "relative_u")},
         "absent": None,
     }
@@ -150,12 +176,13 @@ def _glaze(value: Glaze | Absent) -> dict[str, Any] | None:
         return None
     steps = [
         {"layers": s.layers, "lab": numbers(s.lab), "delta_L": number(s.delta_l), "delta_C": number(s.delta_c),
-         "delta_h": number(s.delta_h), "u": number(s.u), "disturbance": number(s.disturbance), "disturbance_u": number(s.disturbance_u)}
+         "u": number(s.u), "delta_h": number(s.delta_h), "delta_h_u": number(s.delta_h_u), "disturbance": number(s.disturbance),
+         "disturbance_u": number(s.disturbance_u)}
         for s in value.steps
     ]  # fmt: skip
     over_ink = [
-        {"layers": o.layers, "veil": number(o.hiding.veil), "contrast_ratio": number(o.hiding.contrast_ratio),
-         "class": o.hiding.transparency, "u": number(o.hiding.u)} for o in value.hiding
+        {"layers": o.layers, "veil": number(o.hiding.veil), "u": number(o.hiding.u), "contrast_ratio": number(o.hiding.contrast_ratio),
+         "contrast_ratio_u": number(o.hiding.contrast_ratio_u), "class": o.hiding.transparency} for o in value.hiding
     ]  # fmt: skip
     return {"steps": steps, "stops_deepening_at": value.stops_deepening_at, "hiding": over_ink, "absent": None}
 
@@ -178,8 +205,9 @@ def _drying(value: Drying | Absent) -> dict[str, Any] | None:
 
 def _gradient(value: Gradient | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"unevenness": None, "backruns": None, "backrun_strength": None, "absent": value.reason}
-    return {"unevenness": number(value.unevenness), "backruns": value.backruns, "backrun_strength": number(value.backrun_strength),
+        return {**dict.fromkeys(("unevenness", "u", "backruns", "backrun_strength", "backrun_strength_u")), "absent": value.reason}
+    return {"unevenness": number(value.unevenness), "u": number(value.u), "backruns": value.backruns,
+            "backrun_strength": number(value.backrun_strength), "backrun_strength_u": number(value.backrun_strength_u),
             "absent": None}  # fmt: skip
 
 
@@ -197,52 +225,60 @@ def _wet_drop(value: WetDrop | Absent) -> dict[str, Any] | None:
     if _no_zone(value):
         return None
     if isinstance(value, Absent):
-        return {"reach_mm": None, "centre": None, "rim": None, "parted": None, "u": None, "profile": [], "absent": value.reason}
-    return {"reach_mm": number(value.reach_mm), "centre": {"lab": numbers(value.centre)}, "rim": {"lab": numbers(value.rim)},
-            "parted": number(value.parted), "u": number(value.u), "profile": _profile(value.profile), "absent": None}  # fmt: skip
+        nothing = dict.fromkeys(("reach_mm", "u", "centre", "rim", "parted", "parted_u"))
+        return {**nothing, "profile": [], "absent": value.reason}
+    return {"reach_mm": number(value.reach_mm), "u": number(value.u), "centre": _end(value.centre, value.colour_u),
+            "rim": _end(value.rim, value.colour_u), **_figure("parted", value.parted), "profile": _profile(value.profile),
+            "absent": None}  # fmt: skip
 
 
 def _water_drop(value: WaterDrop | Absent) -> dict[str, Any] | None:
     if _no_zone(value):
         return None
     if isinstance(value, Absent):
-        return {"area_mm2": None, "rim": None, "u": None, "profile": [], "absent": value.reason}
-    return {"area_mm2": number(value.area_mm2), "rim": number(value.rim), "u": number(value.u), "profile": _profile(value.profile),
-            "absent": None}  # fmt: skip
+        return {**dict.fromkeys(("area_mm2", "area_u", "rim", "u")), "profile": [], "absent": value.reason}
+    return {"area_mm2": number(value.area_mm2), "area_u": number(value.area_u), "rim": number(value.rim), "u": number(value.u),
+            "profile": _profile(value.profile), "absent": None}  # fmt: skip
 
 
 def _tilt(value: Tilt | Absent) -> dict[str, Any] | None:
     if _no_zone(value):
         return None
     if isinstance(value, Absent):
-        return {"head": None, "tail": None, "parted": None, "absent": value.reason}
-    return {"head": {"lab": numbers(value.head)}, "tail": {"lab": numbers(value.tail)}, "parted": number(value.parted), "absent": None}
+        return {**dict.fromkeys(("head", "tail", "parted", "parted_u")), "absent": value.reason}
+    return {"head": _end(value.head, value.colour_u), "tail": _end(value.tail, value.colour_u), **_figure("parted", value.parted),
+            "absent": None}  # fmt: skip
 
 
 def _effect(value: Effect) -> dict[str, Any]:
-    return {"effect": value.name, "contrast": number(value.contrast), "size_mm": number(value.size_mm)}
+    return {"effect": value.name, "contrast": number(value.contrast), "contrast_u": number(value.contrast_u),
+            **_figure("size_mm", value.size_mm)}  # fmt: skip
 
 
 def _separation(value: Separation | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
         return {"index": None, "components": [], "u": None, "mixed": None, "absent": value.reason}
-    parts = [{"lab": numbers(xyz_to_lab(c.xyz)), "share": number(c.share), "tooth": number(c.tooth)} for c in value.components]
+    parts = [
+        {"lab": numbers(xyz_to_lab(c.xyz)), "u": number(c.u), "share": number(c.share), "share_u": number(c.share_u),
+         "tooth": number(c.tooth)} for c in value.components
+    ]  # fmt: skip
     return {"index": number(value.index), "components": parts, "u": number(value.u), "mixed": number(value.mixed), "absent": None}
 
 
 def _sparkle(value: Sparkle | Absent) -> dict[str, Any]:
-    names = ("density", "strength", "coverage", "u", "strength_u", "heavy", "light", "on_black", "hue")
+    names, figures = ("density", "u", "strength", "strength_u", "coverage", "coverage_u"), ("heavy", "light", "on_black", "hue")
     if isinstance(value, Absent):
-        return {**dict.fromkeys(names), "clipped": None, "shots": None, "absent": value.reason}
-    return {**{name: number(getattr(value, name)) for name in names}, "clipped": value.clipped, "shots": value.shots, "absent": None}
+        return {**dict.fromkeys(names), **_figures(dict.fromkeys(figures)), "clipped": None, "shots": None, "absent": value.reason}
+    told = {name: number(getattr(value, name)) for name in names} | _figures({name: getattr(value, name) for name in figures})
+    return {**told, "clipped": value.clipped, "shots": value.shots, "absent": None}
 
 
 def _sheen(value: Sheen | Absent) -> dict[str, Any]:
     if isinstance(value, Absent):
-        return {"delta_e00": None, "u": None, "hue_travel": None, "claimed": None, "on_black": None, "absent": value.reason}
+        return {**dict.fromkeys(("delta_e00", "u", "hue_travel", "hue_travel_u", "claimed", "on_black")), "absent": value.reason}
     on_black = None if value.on_black is None else _sheen(value.on_black)
     return {"delta_e00": number(value.delta_e00), "u": number(value.u), "hue_travel": number(value.hue_travel),
-            "claimed": value.claimed, "on_black": on_black, "absent": None}  # fmt: skip
+            "hue_travel_u": number(value.hue_travel_u), "claimed": value.claimed, "on_black": on_black, "absent": None}  # fmt: skip
 
 
 def _fade(value: Fading | Absent) -> dict[str, Any] | None:

@@ -11,10 +11,10 @@ UNKNOWN_ENCODING = Absent("no reference values, and the file does not say how it
 
 
 def only_ratios(measures: SwatchMeasures) -> SwatchMeasures:
-    """Hiding and lifting as ratios, without their classes, whose limits were set on true colours; the rest absent."""
+    """Hiding and lifting as ratios, without colours, nor their classes, whose limits were set on true colours; the rest absent."""
     hiding, lifting = measures.hiding, measures.lifting
     return replace(
         nothing_measured(COLOURLESS),
         hiding=replace(hiding, transparency=None) if isinstance(hiding, Hiding) else hiding,
-        lifting=replace(lifting, residual_de00=None, staining=None) if isinstance(lifting, Lifting) else lifting,
+        lifting=replace(lifting, residual_de00=None, residue_hue=None, staining=None) if isinstance(lifting, Lifting) else lifting,
     )

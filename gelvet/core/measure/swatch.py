@@ -32,7 +32,7 @@ from gelvet.core.measure.quantities.texture import Separation
 from gelvet.core.measure.quantities.water import Effect
 from gelvet.core.measure.swatch_texture import grain_of, parting_of
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones, Texture, colour_of, wash_texture
-from gelvet.core.measure.values import Absent, ZoneColour
+from gelvet.core.measure.values import Absent, Figure, ZoneColour
 from gelvet.core.measure.views import swatch_views
 from gelvet.core.measure.water.drying import drying
 from gelvet.core.measure.water.patterns import effect, tilt, water_drop, wet_drop
@@ -48,7 +48,7 @@ class Surroundings:
     paper: Paper
     inks: Sequence[MeasuredZone] = ()
     lights: Sequence[LitShot] = ()
-    roughness: float | None = None
+    roughness: Figure | None = None
     shading: PaperShading | None = None
     state: str = "dry"
     with_views: bool = False
@@ -79,6 +79,10 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     if around.state == "wet":
         return MeasuredSwatch(replace(nothing_measured(Absent("the card was captured wet")), path=path), {})
     shift, values = _ends(path, paper)
+
+    def doubt(lab: Floats) -> float:
+        return capture.calibration.colour_uncertainty(lab)[0]
+
     found = find_glints(around.lights, zones.places())
     texture = wash_texture(zones, white, path)
     if isinstance(texture, Texture):
@@ -104,9 +108,9 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
         fading=_fading(zones),
         sparkle=sparkle(found, len(around.lights)),
         sheen=sheen(around.lights, zones.places()),
-        wet_drop=_where_there_is(zones, "wet_drop", lambda drop: wet_drop(drop.pixels, white, path)),
+        wet_drop=_where_there_is(zones, "wet_drop", lambda drop: wet_drop(drop.pixels, white, path, doubt)),
         water_drop=_where_there_is(zones, "water_drop", lambda drop: water_drop(drop.pixels, white)),
-        tilt=_where_there_is(zones, "tilt", lambda strip: tilt(strip.pixels, strip.zone.axis or "+x", white, path)),
+        tilt=_where_there_is(zones, "tilt", lambda strip: tilt(strip.pixels, strip.zone.axis or "+x", white, path, doubt)),
         effects=_effects(zones),
     )
     if not around.with_views:
@@ -119,7 +123,7 @@ def _ends(path: DilutionPath | Absent, paper: Paper) -> tuple[HueShift | Absent,
     if isinstance(path, Absent):
         return path, path
     u_masstone, u_wash = path.masstone.u_lab, path.u_wash_lab
-    return hue_shift(path, u_masstone, u_wash), value_range(path, paper.colour.xyz, float(u_masstone[0]), float(u_wash[0]))
+    return hue_shift(path, u_masstone, u_wash), value_range(path, paper.colour, float(u_masstone[0]), float(u_wash[0]))
 
 
 def _with_uncertainty(path: DilutionPath | Absent, capture: CalibratedCapture, paper: Floats) -> DilutionPath | Absent:
@@ -210,7 +214,7 @@ def _hiding(zones: SwatchZones, around: Surroundings, found: Sequence[FoundGlint
         return plain
     return replace(
         plain,
-        glinting_veil=None if glints is None else plain.veil + glints,
+        glinting_veil=None if glints is None else Figure(plain.veil + glints.value, float(np.hypot(plain.u, glints.u))),
         wash=None if isinstance(light, Absent) else light,
     )
 

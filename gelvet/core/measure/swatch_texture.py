@@ -9,7 +9,7 @@ from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.grain.granulation import grain_at, granulation
 from gelvet.core.measure.grain.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
 from gelvet.core.measure.grain.tooth import Hollows
-from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Separation, Tooth
+from gelvet.core.measure.quantities.texture import Component, GrainAt, Granulation, Separation, Tooth
 from gelvet.core.measure.separation.chance_colours import ChanceColours
 from gelvet.core.measure.separation.components import layers_of
 from gelvet.core.measure.separation.index import separation
@@ -80,11 +80,17 @@ def parting_of(
     found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed, chance)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
+        found = replace(found, components=tuple(_of_known_colour(c, capture) for c in found.components))
     if isinstance(found, Absent) or isinstance(hollows, Absent) or len(found.components) != 2:
         return path, found
     _, amounts = layers_of(texture.pixels, found.components, white)
     seated = [replace(c, tooth=hollows.follow(np.ascontiguousarray(amounts[..., i]))) for i, c in enumerate(found.components)]
     return path, replace(found, components=tuple(seated))
+
+
+def _of_known_colour(part: Component, capture: CalibratedCapture) -> Component:
+    """With the calibration's uncertainty added."""
+    return replace(part, u=float(np.hypot(part.u, capture.calibration.colour_uncertainty(xyz_to_lab(part.xyz))[0])))
 
 
 def _doubt_of_differences(capture: CalibratedCapture, texture: Texture, paper: Paper) -> float:

@@ -17,6 +17,14 @@ class Absent:
     reason: str
 
 
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One number, and its standard uncertainty (k = 1) in the same unit."""
+
+    value: float
+    u: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ZoneColour:
     """Colour of one zone: mean XYZ (3,), D50; spread `sd` (3,) of L*, a*, b*; `u` k = 1 in CIEDE2000; `u_lab` (3,).

@@ -79,6 +79,7 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
         found["hiding"] = {
             "veil": _veil(card, means[own["over_ink"]], means[own["beside_ink"]]),
             "contrast_ratio": float(means[own["over_ink"]][1] / means[own["beside_ink"]][1]),
+            "hiding": _hides(card, means[own["over_ink"]], means[own["beside_ink"]]),
         }
     if {"lifted", "unlifted"} <= own.keys():
         lifted, unlifted = (_depth(means[own[kind]], card.paper_xyz) for kind in ("lifted", "unlifted"))
@@ -100,7 +101,7 @@ def _zone_truths(card: PaintedCard, swatch: str, means: dict[str, Floats]) -> di
     if "water_drop" in own:
         found["water_drop"] = _water_drop(card, own["water_drop"])
     if "tilt" in own:
-        found["tilt"] = _ends_of_strip(card, own["tilt"])
+        found["tilt"] = _ends_of_strip(card, own["tilt"], swatch)
     effects = [z for z in card.layout.zones if z.kind == "effect" and z.swatch == swatch]
     if effects and "wash" in own:
         plain = float(xyz_to_lab(card.zone_xyz[own["wash"]])[..., 0].var())
@@ -218,6 +219,12 @@ def _veil(card: PaintedCard, over: Floats, beside: Floats) -> float:
     return float(((over - transmitted * ink) / paper).max())
 
 
+def _hides(card: PaintedCard, over: Floats, beside: Floats) -> float:
+    """Share of the lightness between paper and ink that the paint takes."""
+    paper, ink, above, next_to = (float(xyz_to_lab(xyz)[0]) for xyz in (card.paper_xyz, card.ink_xyz, over, beside))
+    return 1 - (next_to - above) / (paper - ink)
+
+
 def _steepness(card: PaintedCard, zone: str) -> float:
     """RMS slope of the paper's relief in the middle of a zone."""
     rect, s = card.layout.zone(zone).rect.inset(0.8), card.pixels_per_mm
@@ -225,13 +232,17 @@ def _steepness(card: PaintedCard, zone: str) -> float:
     return float(np.sqrt(np.mean(np.square(np.gradient(inside)))))
 
 
-def _ends_of_strip(card: PaintedCard, zone: str) -> dict[str, Any]:
-    """Colour where a strip began and where it ran to: over eighteen hundredths of it at each end, clear of its border."""
+def _ends_of_strip(card: PaintedCard, zone: str, swatch: str) -> dict[str, Any]:
+    """Colour where a strip began and where it ran to, over eighteen hundredths of it at each end, clear of its border; and how far both
+    lie apart in a*, b* beyond what dilution makes of the paint."""
     clear = round(_BORDER_MM * card.pixels_per_mm)
     xyz = card.zone_xyz[zone][clear:-clear, clear:-clear]
     way = along(card.layout.zone(zone), xyz.shape[:2])
     ends = {"head": way < 0.18, "tail": way > 0.82}
-    return {name: xyz_to_lab(xyz[part].mean(axis=0, dtype=float)).tolist() for name, part in ends.items()}
+    means = {name: xyz[part].mean(axis=0, dtype=float) for name, part in ends.items()}
+    depths, path = _path(card, swatch, 0.5)
+    head, tail = (xyz_to_lab(m)[1:] - xyz_to_lab(_at(depths, path, float(_depth(m, card.paper_xyz))))[1:] for m in means.values())
+    return {name: xyz_to_lab(mean).tolist() for name, mean in means.items()} | {"parted": float(np.linalg.norm(head - tail))}
 
 
 def _unevener(card: PaintedCard, layers: str, one: str) -> float:

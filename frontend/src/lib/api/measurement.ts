@@ -32,6 +32,7 @@ export interface SwatchFigures {
     delta_h: number | null;
     delta_H: number | null;
     travel: number | null;
+    travel_u?: number | null;
     u: number | null;
     absent: string | null;
   };
@@ -40,6 +41,7 @@ export interface SwatchFigures {
     wash_L: number | null;
     span_L: number | null;
     reach: number | null;
+    reach_u?: number | null;
     u: number | null;
     absent: string | null;
   };
@@ -52,7 +54,9 @@ export interface SwatchFigures {
     grain_mm: number | null;
     anisotropy: number | null;
     tooth_correlation?: number | null;
+    tooth_u?: number | null;
     arms_length?: number | null;
+    arms_length_u?: number | null;
     by_depth?: { depth: number; index: number; u: number; where: string }[];
     spectrum?: { frequency: number; wash: number; paper: number }[];
     skew: number | null;
@@ -62,7 +66,7 @@ export interface SwatchFigures {
   };
   separation?: {
     index: number | null;
-    components: { lab: Lab; share: number }[];
+    components: { lab: Lab; share: number; u?: number | null; share_u?: number | null }[];
     u: number | null;
     absent: string | null;
   };
@@ -80,6 +84,7 @@ export interface SwatchFigures {
   strength?: {
     slope: number | null;
     relative?: number | null;
+    relative_u?: number | null;
     u?: number | null;
     half_light?: { fraction: number; u: number; relative: number | null; relative_u: number | null } | null;
     absent: string | null;
@@ -89,9 +94,10 @@ export interface SwatchFigures {
     u: number | null;
     absent: string | null;
   } | null;
-  flare?: { delta_e: number; depth: number } | null;
-  chroma_peak?: { chroma: number; depth: number } | null;
+  flare?: { delta_e: number; u?: number | null; depth: number } | null;
+  chroma_peak?: { chroma: number; u?: number | null; depth: number } | null;
   dilution_shift?: number | null;
+  dilution_shift_u?: number | null;
   wet_drop?: {
     reach_mm: number | null;
     parted: number | null;
@@ -101,18 +107,22 @@ export interface SwatchFigures {
   } | null;
   water_drop?: {
     area_mm2: number | null;
+    area_u?: number | null;
     rim: number | null;
     u: number | null;
     profile: { distance_mm: number; depth: number }[];
     absent: string | null;
   } | null;
-  tilt?: { parted: number | null; absent: string | null } | null;
-  gradient?: { unevenness: number | null; backruns: number | null; absent: string | null };
+  tilt?: { parted: number | null; parted_u?: number | null; absent: string | null } | null;
+  gradient?: { unevenness: number | null; u?: number | null; backruns: number | null; absent: string | null };
   hiding: {
     veil: number | null;
     contrast_ratio: number | null;
+    contrast_ratio_u?: number | null;
     hiding: number | null;
+    hiding_u?: number | null;
     glinting_veil?: number | null;
+    glinting_veil_u?: number | null;
     wash?: { veil: number; u: number } | null;
     next_class?: { class: string; away: number } | null;
     class: string | null;
@@ -122,6 +132,7 @@ export interface SwatchFigures {
   lifting: {
     removed: number | null;
     residual_de00: number | null;
+    residual_de00_u?: number | null;
     residue_hue?: number | null;
     glints?: number | null;
     damage?: number | null;

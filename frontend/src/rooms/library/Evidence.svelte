@@ -2,6 +2,7 @@
   import type { Snippet } from "svelte";
   import type { Swatch } from "../../lib/api/client";
   import type { SwatchFigures } from "../../lib/api/measurement";
+  import { componentText } from "../../lib/figures";
   import Curves from "../../lib/charts/Curves.svelte";
   import { unbroken } from "../../lib/format";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
@@ -94,8 +95,8 @@
     "grey: on its path; coloured: where it departs",
     true,
   )}
-  {@render picture("component-1", "The first component alone", "one component alone")}
-  {@render picture("component-2", "The second component alone", "the other alone")}
+  {@render picture("component-1", "The first component alone", `one component alone: ${componentText(figures, 0)}`)}
+  {@render picture("component-2", "The second component alone", `the other alone: ${componentText(figures, 1)}`)}
 {/snippet}
 
 {#snippet lampBody()}

@@ -1,5 +1,6 @@
 """Backruns, or blooms: closed ridges of depth where water ran back into a drying gradient (measurement.md 3)."""
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -19,8 +20,17 @@ _FINE_MM, _INSIDE_MM = 0.15, 0.2
 _WAVES_MM, _BESIDE_MM = 0.5, (0.7, 1.0)
 
 
-def backruns(depth: Floats, pixels_per_mm: float) -> tuple[int, float]:
-    """Closed ridges of depth: their number, and how far they stand out at most, in depth."""
+@dataclass(frozen=True, slots=True)
+class Backruns:
+    """Closed ridges of depth: their number, and how far they stand out at most, in depth, with its `u`."""
+
+    number: int
+    strength: float
+    u: float
+
+
+def backruns(depth: Floats, pixels_per_mm: float) -> Backruns:
+    """Of a gradient's tint depth (h, w)."""
     import cv2
 
     smooth = cv2.GaussianBlur(depth.astype(np.float32), (0, 0), 0.3 * pixels_per_mm)
@@ -37,7 +47,9 @@ def backruns(depth: Floats, pixels_per_mm: float) -> tuple[int, float]:
         cv2.contourArea(o) > _RIDGE_MM2 * pixels_per_mm**2 and float(near[o[:, 0, 1], o[:, 0, 0]].mean()) > _STANDING_SHARE for o in holes
     )
     number = max(closed, _rings(depth, pixels_per_mm))
-    return number, float(standing[ridge].max(initial=0.0)) if number else 0.0
+    # Where no ridge is, the gradient stands out by its grain alone.
+    grain = SPREAD_OF_MEDIAN * float(np.median(np.abs(standing)))
+    return Backruns(number, float(standing[ridge].max(initial=0.0)) if number else 0.0, grain)
 
 
 def _rings(depth: Floats, pixels_per_mm: float) -> int:

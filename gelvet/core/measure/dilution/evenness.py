@@ -4,13 +4,16 @@
 import numpy as np
 
 from gelvet.core.arrays import Floats
-from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
+from gelvet.core.colour.spaces import lab_to_lch, lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.dilution.backruns import backruns
-from gelvet.core.measure.dilution.path import WASH_SHARE
-from gelvet.core.measure.quantities.colour import DilutionPath, Flare, Gradient
+from gelvet.core.measure.dilution.hue_shift import SHARED_HUE
+from gelvet.core.measure.quantities.colour import WASH_SHARE, ChromaPeak, DilutionPath, DilutionShift, Flare, Gradient
+from gelvet.core.measure.uncertainty import chroma_u, from_variance_u
 from gelvet.core.measure.values import ZonePixels, tint_depth
 
 _FLARE_DE, _FLARE_REACH = 5.0, 0.15
+# Lines of half a millimetre next to each other go together.
+_LINES_ALIKE = 2
 
 
 def gradient_evenness(gradient: ZonePixels, axis: str, paper: Floats) -> Gradient | None:
@@ -29,8 +32,15 @@ def gradient_evenness(gradient: ZonePixels, axis: str, paper: Floats) -> Gradien
         return None
     profile = lines[: count * step].reshape(count, step).mean(axis=1)
     residual = profile - _falling(profile)
-    blooms, strength = backruns(np.where(gradient.good, depth, np.median(depth[gradient.good])), gradient.pixels_per_mm)
-    return Gradient(unevenness=float(np.sqrt(np.mean(residual**2))), backruns=blooms, backrun_strength=strength)
+    blooms = backruns(np.where(gradient.good, depth, np.median(depth[gradient.good])), gradient.pixels_per_mm)
+    unevenness = float(np.sqrt(np.mean(residual**2)))
+    return Gradient(
+        unevenness=unevenness,
+        u=from_variance_u(unevenness, count / _LINES_ALIKE),
+        backruns=blooms.number,
+        backrun_strength=blooms.strength,
+        backrun_strength_u=blooms.u,
+    )
 
 
 def _falling(profile: Floats) -> Floats:
@@ -55,20 +65,33 @@ def flare(path: DilutionPath) -> Flare | None:
         away = float(np.hypot(labs[i, 1] - chord[0], labs[i, 2] - chord[1]))
         if away > worst:
             worst, place = away, float(depth[i])
-    return None if place is None or worst < _FLARE_DE else Flare(delta_e=worst, depth=place)
+    if place is None or worst < _FLARE_DE:
+        return None
+    # Errors of places so near each other go together but for this: what errors of the hue do between masstone and wash, by the way.
+    apart = (1 - SHARED_HUE) * _FLARE_REACH / (1 - WASH_SHARE)
+    return Flare(delta_e=worst, u=float(np.sqrt(apart) * np.linalg.norm(path.u_lab_at(place)[1:])), depth=place)
 
 
-def chroma_peak(path: DilutionPath) -> tuple[float, float]:
-    """The largest chroma between masstone and wash, and the depth where it lies."""
-    lch = lab_to_lch(xyz_to_lab(path.xyz))
+def chroma_peak(path: DilutionPath) -> ChromaPeak:
+    labs = xyz_to_lab(path.xyz)
+    chroma = np.hypot(labs[:, 1], labs[:, 2])
     between = path.depth >= WASH_SHARE * path.masstone_depth
-    best = int(np.argmax(np.where(between, lch[:, 1], -1)))
-    return float(lch[best, 1]), float(path.depth[best])
+    best = int(np.argmax(np.where(between, chroma, -1)))
+    depth = float(path.depth[best])
+    return ChromaPeak(chroma=float(chroma[best]), u=chroma_u(labs[best], path.u_lab_at(depth)), depth=depth)
 
 
-def shift_by_dilution(path: DilutionPath, paper: Floats) -> float:
-    """Hue shift in degrees that one-constant scaling of the masstone's density would give."""
-    density = np.log10(paper / path.masstone.xyz)
+def shift_by_dilution(path: DilutionPath, paper: Floats) -> DilutionShift:
+    """What one-constant scaling of the masstone's density would give."""
+    masstone = path.masstone
+    found = _scaled_shift(masstone.xyz, paper)
+    moved = [_scaled_shift(lab_to_xyz(masstone.lab + step), paper) - found for step in np.diag(masstone.u_lab)]
+    return DilutionShift(delta_h=found, u=float(np.linalg.norm(moved)))
+
+
+def _scaled_shift(masstone: Floats, paper: Floats) -> float:
+    """Degrees by which the hue of `masstone` (3,) turns while its density over `paper` (3,) is scaled to the wash's."""
+    density = np.log10(paper / np.maximum(masstone, 1e-3))
     shares = np.linspace(1, WASH_SHARE, 30)
     hue = np.unwrap(np.radians(lab_to_lch(xyz_to_lab(paper * 10 ** -(shares[:, None] * density)))[:, 2]))
     return float(np.degrees(hue[-1] - hue[0]))

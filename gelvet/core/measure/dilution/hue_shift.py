@@ -4,41 +4,48 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch, xyz_to_lab
-from gelvet.core.measure.dilution.path import WASH_SHARE
-from gelvet.core.measure.quantities.colour import DilutionPath, HueShift
+from gelvet.core.measure.quantities.colour import WASH_SHARE, DilutionPath, HueShift
+from gelvet.core.measure.uncertainty import chroma_u, difference_u, hue_u_deg
 from gelvet.core.measure.values import Absent
 
 TOO_GREY_DEG = 15.0
 _POINTS = 30
 # The calibration errs alike on one paint at two depths: in trials (decision 0034) the hue errors of masstone and wash correlate by
 # about this much, so that part of them cancels in the difference. Whether a hue means anything does not hang on that.
-_SHARED = 0.7
-
-
-def hue_uncertainty_deg(lab: Floats, u_lab: Floats) -> float:
-    """Standard uncertainty of the hue angle of `lab` (3,), from that across the hue direction in the a*b* plane."""
-    a, b = float(lab[1]), float(lab[2])
-    chroma = max(float(np.hypot(a, b)), 1e-6)
-    across = float(np.hypot(b / chroma * u_lab[1], a / chroma * u_lab[2]))
-    return float(np.degrees(across / chroma))
+SHARED_HUE = 0.7
 
 
 def hue_shift(path: DilutionPath, u_masstone: Floats, u_wash: Floats) -> HueShift | Absent:
     """`u_masstone` and `u_wash` (3,) in L*, a*, b* at both ends. Absent where the hue means nothing."""
-    masstone, wash = path.masstone.lab, path.wash_lab
-    dark, pale = hue_uncertainty_deg(masstone, u_masstone), hue_uncertainty_deg(wash, u_wash)
+    ends = path.masstone.lab, path.wash_lab
+    dark, pale = (hue_u_deg(lab, u) for lab, u in zip(ends, (u_masstone, u_wash), strict=True))
     if np.hypot(dark, pale) > TOO_GREY_DEG:
         return Absent("too grey")
     labs = _between(path)
     hue = np.degrees(np.unwrap(np.radians(lab_to_lch(labs)[:, 2])))
-    delta_h = float(hue[-1] - hue[0])
+    delta_h, u = float(hue[-1] - hue[0]), difference_u(dark, pale, SHARED_HUE)
     chroma = np.hypot(labs[[0, -1], 1], labs[[0, -1], 2])
+    middle, half_turn = float(np.sqrt(chroma[0] * chroma[1])), np.radians(delta_h) / 2
+    of_chroma = [chroma_u(lab, u_lab) / c for lab, u_lab, c in zip(ends, (u_masstone, u_wash), chroma, strict=True)]
     return HueShift(
         delta_h=delta_h,
-        delta_big_h=float(2 * np.sqrt(chroma[0] * chroma[1]) * np.sin(np.radians(delta_h) / 2)),
+        delta_big_h=float(2 * middle * np.sin(half_turn)),
+        delta_big_h_u=float(middle * np.hypot(np.cos(half_turn) * np.radians(u), np.sin(half_turn) * np.hypot(*of_chroma))),
         travel=float(np.abs(np.diff(hue)).sum()),
-        u=float(np.sqrt(dark**2 + pale**2 - 2 * _SHARED * dark * pale)),
+        travel_u=_travel_u(hue, dark, pale),
+        u=u,
     )
+
+
+def _travel_u(hue: Floats, dark: float, pale: float) -> float:
+    """Of the way that the hue (n,) goes to and fro, its uncertainty `dark` at the beginning and `pale` at the end; errors of two
+    places go together the more, the nearer these are."""
+    ways = np.sign(np.diff(hue))
+    counts = np.append(0.0, ways) - np.append(ways, 0.0)
+    place = np.linspace(0, 1, len(hue))
+    u = np.interp(place, [0, 1], [dark, pale])
+    together = 1 - (1 - SHARED_HUE) * np.abs(place[:, None] - place)
+    return float(np.sqrt(max((counts * u) @ together @ (counts * u), 0.0)))
 
 
 def _between(path: DilutionPath) -> Floats:

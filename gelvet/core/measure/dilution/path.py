@@ -8,11 +8,10 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.dilution.density_path import DensityPath, smoothed
-from gelvet.core.measure.quantities.colour import DilutionPath
+from gelvet.core.measure.quantities.colour import HALF_SHARE, WASH_SHARE, DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
 APERTURE_MM = 0.5
-WASH_SHARE, HALF_SHARE = 0.15, 0.5
 _BINS = 48
 _PATH_POINTS = 40
 # The gradient is ordered by place where its deepest stretch is this far from its masstone end, or it falls this much.

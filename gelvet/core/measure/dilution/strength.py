@@ -8,17 +8,16 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import WHITE_D50
 from gelvet.core.measure.quantities.colour import HalfLight, Strength
+from gelvet.core.measure.uncertainty import LEAST_LIGHT, light, light_u
 from gelvet.core.measure.values import Absent, ZoneColour
 
 _FEWEST = 2
 _HALF = float(np.log10(2))
-# Reflectances below this are no light at all.
-_LEAST_LIGHT = 1e-4
 
 
 def kubelka_munk(reflectance: Floats) -> Floats:
     """K/S of reflectances 0 to 1 (P. Kubelka, F. Munk, Z. tech. Phys. 12 (1931) 593)."""
-    r = np.clip(reflectance, _LEAST_LIGHT, 1.0)
+    r = np.clip(reflectance, LEAST_LIGHT, 1.0)
     return np.asarray((1 - r) ** 2 / (2 * r))
 
 
@@ -50,7 +49,9 @@ def against(measured: Strength, reference: Strength) -> Strength:
     if half is not None and whole is not None:
         ratio = whole.fraction / half.fraction
         half = replace(half, relative=ratio, relative_u=ratio * float(np.hypot(half.u / half.fraction, whole.u / whole.fraction)))
-    return replace(measured, relative=measured.slope / reference.slope, half_light=half)
+    relative = measured.slope / reference.slope
+    relative_u = relative * float(np.hypot(measured.u / measured.slope, reference.u / reference.slope))
+    return replace(measured, relative=relative, relative_u=relative_u, half_light=half)
 
 
 def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour], channel: int) -> HalfLight | None:
@@ -61,8 +62,8 @@ def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour]
     def from_paper(values: Floats) -> Floats:
         return np.append(0.0, [values[fraction == place].mean() for place in places])
 
-    density = from_paper(np.log10(_light(paper, channel) / np.array([_light(c, channel) for c in steps])))
-    doubt = from_paper(np.array([_density_u(c, channel) for c in steps]))
+    density = from_paper(np.log10(light(paper, channel) / np.array([light(c, channel) for c in steps])))
+    doubt = from_paper(np.array([light_u(c, channel) for c in steps]) / np.log(10))
     reached = np.flatnonzero(density >= _HALF)
     if len(reached) == 0:
         return None
@@ -78,18 +79,5 @@ def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour]
 
 def _kubelka_munk_u(steps: Sequence[ZoneColour], channel: int) -> Floats:
     """Uncertainty (n,) of K/S; one colour model made all steps' colours, so that these err together."""
-    r = np.array([_light(c, channel) for c in steps])
-    relative = np.log(10) * np.array([_density_u(c, channel) for c in steps])
-    return np.asarray((1 - r**2) / (2 * r) * relative)
-
-
-def _density_u(colour: ZoneColour, channel: int) -> float:
-    """Uncertainty of log10 of one of X, Y, Z, from those of L*, a*, b*, of which its cube root is made (CIE 15:2018, 8.2.1)."""
-    lightness, a, b = colour.u_lab
-    of_root = np.hypot(lightness / 116, (a / 500, 0.0, b / 200)[channel])
-    return float(3 / np.log(10) * of_root / np.cbrt(_light(colour, channel)))
-
-
-def _light(colour: ZoneColour, channel: int) -> float:
-    """Reflectance in one of X, Y, Z."""
-    return max(float(colour.xyz[channel] / WHITE_D50[channel]), _LEAST_LIGHT)
+    r = np.array([light(c, channel) for c in steps])
+    return np.asarray((1 - r**2) / (2 * r) * np.array([light_u(c, channel) for c in steps]))

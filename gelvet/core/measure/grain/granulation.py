@@ -17,10 +17,12 @@ from gelvet.core.measure.grain.lightness_spectrum import (
     Spectrum,
     band_pass,
     band_variance,
+    eye_response,
     eye_variance,
     spectrum_of,
 )
 from gelvet.core.measure.quantities.texture import GrainAt, Granulation, Tooth
+from gelvet.core.measure.uncertainty import from_variance_u
 from gelvet.core.measure.values import Absent, ZonePixels
 from gelvet.core.measure.zone.averaging import averaged
 from gelvet.core.robust import neighbours_noise
@@ -37,6 +39,8 @@ _TOOTH_UNKNOWN = 0.35
 _LEAST_TOLD = 0.03
 # How well the paper's share of each direction is known, as a share of it: relief differs from place to place.
 _PAPER_KNOWN = 0.3
+# What blur and noise that are not quite known do to skewness (k = 1, in trials).
+_LEAST_OF_SPREAD, _SKEW_U = 0.3, 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +100,7 @@ def granulation(
     area = wash.good.size / wash.pixels_per_mm**2
     grains = max(area / (2.3 * (grain_mm or 0.5) ** 2), 4)
     sampling = 0.5 * np.sqrt(2 / grains) * variance / max(index, 0.05)
+    afar = _at_arms_length(spectrum, paper, noise)
     wide = max(wash.good.shape) >= MOTTLE_SIDE_MM * wash.pixels_per_mm
     mottle = _in_band(spectrum, paper, MOTTLE_BAND, noise, tooth) if wide else None
     fine = _in_band(spectrum, paper, FINE_BAND, noise, tooth) if wash.pixels_per_mm >= FINE_PIXELS_PER_MM else None
@@ -107,17 +112,21 @@ def granulation(
         fine=None if fine is None else fine.index,
         fine_u=None if fine is None else fine.u,
         anisotropy=marks.anisotropy,
+        anisotropy_u=_anisotropy_u(marks.anisotropy, grains),
         anisotropy_deg=marks.direction_deg if marks.anisotropy > 0.2 else None,
         brush_marks=brush_marks,
-        skew=_skew(spectrum),
+        skew=_skew(spectrum, variance),
+        skew_u=float(np.hypot(np.sqrt(6 / grains), _SKEW_U)),
         u=float(np.sqrt(sampling**2 + ((_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd) ** 2 + _LEAST_TOLD**2)),
         tooth_correlation=None if tooth is None else tooth.correlation,
+        tooth_u=None if tooth is None else tooth.u,
         shaded_index=None if tooth is None else grain_index(judged, paper_sd, tooth.correlation),
         grain_u=None if grain_mm is None else float(grain_mm * (0.02 + 0.7 / np.sqrt(grains))),
         blur_mm=blur_mm,
         gain=float(blur_gain(np.array(GRAIN_BAND[1]), blur_mm)),
         where=where,
-        arms_length=_at_arms_length(spectrum, paper, noise),
+        arms_length=afar.index,
+        arms_length_u=afar.u,
         spectrum=_ring_curves(spectrum, paper, noise),
     )
 
@@ -142,9 +151,11 @@ def grain_at(
     return GrainAt(depth=depth, index=index, u=float(np.hypot(sampling, _TOOTH_UNKNOWN * paper_sd + _LEAST_TOLD)), where=where)
 
 
-def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, noise: float) -> float:
+def _at_arms_length(spectrum: Spectrum, paper: PaperTexture, noise: float) -> "_InBand":
     under = paper.eye_variance * paper.scale_to(spectrum.mean_l) ** 2
-    return float(np.sqrt(max(eye_variance(spectrum, noise) - under, 0.0)))
+    index = float(np.sqrt(max(eye_variance(spectrum, noise) - under, 0.0)))
+    sampling = _sampling_u(spectrum, eye_response(spectrum), index)
+    return _InBand(index, float(np.linalg.norm([sampling, _PAPER_KNOWN * under / (2 * max(index, _LEAST_TOLD)), _LEAST_TOLD])))
 
 
 def _ring_curves(spectrum: Spectrum, paper: PaperTexture, noise: float) -> Floats:
@@ -200,14 +211,19 @@ class _InBand:
 
 
 def _in_band(spectrum: Spectrum, paper: PaperTexture, band: tuple[float, float], noise: float, tooth: Tooth | None) -> _InBand:
-    """As the grain's index. Its uncertainty comes from how few periods the zone holds: squares of a Gaussian field's cosines vary as
-    χ² of one degree each, so that those of the band's variance add up to 2/3 of the sum of their own squares."""
+    """As the grain's index."""
     variance, paper_sd = band_variance(spectrum, band, noise), paper.sd(band, spectrum.mean_l)
     index = grain_index(variance, paper_sd, 0.0 if tooth is None else tooth.with_shading)
-    parts = spectrum.power(0.0) * spectrum.response(band)
-    sampling = float(np.sqrt(2 / 3 * np.vdot(parts, parts))) / (2 * max(index, _LEAST_TOLD))
+    sampling = _sampling_u(spectrum, spectrum.response(band), index)
     shading = (_TOOTH_UNKNOWN if tooth is None else tooth.with_shading_u) * paper_sd
     return _InBand(index, float(np.sqrt(sampling**2 + shading**2 + _LEAST_TOLD**2)))
+
+
+def _sampling_u(spectrum: Spectrum, response: Floats, index: float) -> float:
+    """Uncertainty of an index from how few periods the zone holds: squares of a Gaussian field's cosines vary as χ² of one degree each,
+    so that those of the band's variance add up to 2/3 of the sum of their own squares."""
+    parts = spectrum.power(0.0) * response
+    return float(np.sqrt(2 / 3 * np.vdot(parts, parts))) / (2 * max(index, _LEAST_TOLD))
 
 
 _RING_EDGES = np.linspace(0, 6, 121)
@@ -284,11 +300,18 @@ def _marks(wash: Floats, paper: Floats) -> _Marks:
     return _Marks(spread, float((45 * strongest + 90) % 180), float(own.max()) - others)
 
 
-def _skew(spectrum: Spectrum) -> float:
-    """Skewness of the band-passed darkness: dark specks +, pale specks -."""
+def _anisotropy_u(anisotropy: float, grains: float) -> float:
+    """Of (max − min)/(max + min) of two sectors' variances, each told by a quarter of so many grains."""
+    return float((1 - anisotropy**2) * from_variance_u(1.0, grains / 4) * np.sqrt(2))
+
+
+def _skew(spectrum: Spectrum, variance: float) -> float:
+    """Skewness of the band-passed darkness, of `variance` without the sensor's noise, which is not skewed: dark specks +, pale
+    specks -."""
     from scipy.fft import idctn
 
     band = idctn(spectrum.coefficients * np.sqrt(spectrum.response(GRAIN_BAND)), norm="ortho")
-    spread = float(band.std())
-    centred = (band - band.mean()) / max(spread, 1e-6)
-    return float(-np.mean(centred * centred * centred)) if spread > 1e-6 else 0.0
+    centred = band - band.mean()
+    # Where nearly all is noise, a spread without it would be a division by nothing.
+    spread = float(np.sqrt(max(variance, _LEAST_OF_SPREAD * float(centred.var()))))
+    return float(-np.mean(centred * centred * centred) / spread**3) if spread > 1e-6 else 0.0

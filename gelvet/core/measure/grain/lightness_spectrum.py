@@ -88,6 +88,11 @@ def band_variance(spectrum: Spectrum, band: tuple[float, float], noise_sd: float
     return float(np.vdot(spectrum.power(noise_sd), spectrum.response(band)))
 
 
+def eye_response(spectrum: Spectrum) -> Floats:
+    """Squared sensitivity (h, w) of an eye at arm's length to each of its cosines."""
+    return _eye_response(spectrum.coefficients.shape, spectrum.pixels_per_mm)
+
+
 @lru_cache(maxsize=16)
 def _eye_response(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
     """Squared sensitivity (h, w) of an eye at arm's length, 1 at its best (J. L. Mannos, D. J. Sakrison, IEEE Trans. Inf.
@@ -99,4 +104,4 @@ def _eye_response(shape: tuple[int, ...], pixels_per_mm: float) -> Floats:
 
 def eye_variance(spectrum: Spectrum, noise_sd: float) -> float:
     """Variance of L* as an eye at arm's length weighs it, the sensor's noise taken off."""
-    return float(np.vdot(spectrum.power(noise_sd), _eye_response(spectrum.coefficients.shape, spectrum.pixels_per_mm)))
+    return float(np.vdot(spectrum.power(noise_sd), eye_response(spectrum)))

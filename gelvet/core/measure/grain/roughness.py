@@ -8,9 +8,10 @@ from gelvet.core.arrays import Floats
 from gelvet.core.capture.shots.lit_shots import LitShot
 from gelvet.core.card.layout import Rect
 from gelvet.core.measure.grain.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM
-from gelvet.core.measure.grain.tooth import banded
+from gelvet.core.measure.grain.tooth import MM2_A_SPOT, banded
 from gelvet.core.measure.quantities.paper import PaperRelief
-from gelvet.core.measure.values import Absent
+from gelvet.core.measure.uncertainty import from_variance_u
+from gelvet.core.measure.values import Absent, Figure
 
 NO_LAMP = Absent("relief needs shots with a low lamp")
 _EDGE_MM = 0.8
@@ -41,18 +42,24 @@ def paper_relief(lights: Sequence[LitShot], places: Sequence[Rect]) -> PaperReli
     return PaperRelief(slope=slope, u=float(np.hypot(slope * by_angle, apart)))
 
 
-def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: float | None) -> float | None:
+def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: Figure | None) -> Figure | None:
     """Share by which a place is rougher than the `bare` paper; None where one of both is not known."""
     here = None if bare is None else roughness(lights, [place])
-    return None if here is None or bare is None else here / bare - 1
+    if here is None or bare is None:
+        return None
+    ratio = here.value / bare.value
+    return Figure(ratio - 1, float(ratio * np.hypot(here.u / here.value, bare.u / bare.value)))
 
 
-def roughness(lights: Sequence[LitShot], places: Sequence[Rect]) -> float | None:
+def roughness(lights: Sequence[LitShot], places: Sequence[Rect]) -> Figure | None:
     """SD of the shading in 0.4 to 3 cycles/mm, the median of the places; None without a low lamp, or where all places are too
     small or too coarse."""
     lamps = [light for light in lights if light.raking and _is_fine(light)]
-    found = [float(np.sqrt(np.mean(s**2))) for rect in places if (s := _shadings(lights[0], lamps, rect)) is not None]
-    return float(np.median(found)) if found else None
+    judged = [(rect, float(np.sqrt(np.mean(s**2)))) for rect in places if (s := _shadings(lights[0], lamps, rect)) is not None]
+    if not judged:
+        return None
+    middle = float(np.median([sd for _, sd in judged]))
+    return Figure(middle, from_variance_u(middle, sum(rect.width * rect.height for rect, _ in judged) / MM2_A_SPOT))
 
 
 def _is_fine(light: LitShot) -> bool:

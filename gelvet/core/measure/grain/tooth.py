@@ -22,7 +22,7 @@ _ELEVATION_DEG = 20.0
 _LEAST_GOOD = 0.5
 _EDGE_MM = 0.6
 # What lies on so small an area goes together.
-_MM2_A_SPOT = 0.3
+MM2_A_SPOT = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +90,7 @@ def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: Pa
         return None
     raw, varies = np.mean(seen, axis=0).tolist()
     freed = max(float(np.sqrt(varies / by_relief)), 1.0)
-    spots = max(area / _MM2_A_SPOT, 8.0)
+    spots = max(area / MM2_A_SPOT, 8.0)
     return PaperShading(in_hollows=float(np.clip(raw * freed, -1, 1)), u=float(freed / np.sqrt(spots) + 0.02))
 
 
@@ -107,7 +107,7 @@ def tooth_correlation(
     r = hollows.follow(np.where(zone.good, tint, np.median(tint[zone.good])).astype(np.float32))
     if r is None:
         return Absent("neither relief nor unevenness is seen")
-    spots = max(rect.width * rect.height / _MM2_A_SPOT, 8.0)
+    spots = max(rect.width * rect.height / MM2_A_SPOT, 8.0)
     u = float((1 - r * r) / np.sqrt(spots) + 0.02)
     share, share_u = (1.0, 0.0) if shading is None else (shading.in_hollows, min(shading.u, 1.0))
     return Tooth(correlation=r, u=u, with_shading=r * share, with_shading_u=float(np.hypot(u * share, r * share_u)))

@@ -60,6 +60,8 @@ def unevenness(zone: ZonePixels, paper: Floats) -> float | None:
 
 def _step(first: Layer, below: Layer, above: Layer) -> GlazeStep:
     count = above.count - below.count
+    # Colours near each other err alike: what differs between the zones is what counts.
+    u = float(np.hypot(below.colour.u_spatial, above.colour.u_spatial) + 0.1)
     one, other = lab_to_lch(below.colour.lab), lab_to_lch(above.colour.lab)
     change = other - one
     grey = min(one[1], other[1]) < 4
@@ -70,8 +72,8 @@ def _step(first: Layer, below: Layer, above: Layer) -> GlazeStep:
         delta_l=float(change[0] / count),
         delta_c=float(change[1] / count),
         delta_h=None if grey else turn_deg(0.0, change[2]) / count,
-        # Colours near each other err alike: what differs between the zones is what counts.
-        u=float(np.hypot(below.colour.u_spatial, above.colour.u_spatial) + 0.1),
+        delta_h_u=None if grey else float(np.degrees(u / min(one[1], other[1]))),
+        u=u,
         disturbance=disturbance,
         disturbance_u=unsure,
     )

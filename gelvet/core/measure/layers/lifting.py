@@ -11,7 +11,8 @@ from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.quantities.layers import Lifting
 from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.separation.components import unmix
-from gelvet.core.measure.values import Absent, ZoneColour, tint_depth
+from gelvet.core.measure.uncertainty import hue_u_deg
+from gelvet.core.measure.values import Absent, Figure, ZoneColour, tint_depth
 
 _MINIMUM_DEPTH = 0.04
 # Where a component's share of the depth rises by less, both stay alike.
@@ -30,8 +31,8 @@ def lifting(
     *,
     before: bool = False,
     components: Sequence[Component] = (),
-    glints: float | None = None,
-    damage: float | None = None,
+    glints: Figure | None = None,
+    damage: Figure | None = None,
 ) -> Lifting | Absent:
     """Figures of a scrubbed place against the same paint beside it, or against itself `before`."""
     deep, pale = (float(tint_depth(z.xyz, paper.xyz)) for z in (unlifted, lifted))
@@ -39,15 +40,16 @@ def lifting(
         return Absent("the unlifted paint is hardly darker than the bare paper")
     spatial, colour = (float(np.hypot(*us)) for us in ((unlifted.u_spatial, lifted.u_spatial), (unlifted.u, lifted.u)))
     depth_u = 0.01 * spatial + _NOT_SHARED * colour + _DEPTH_U
-    _, chroma, hue = lab_to_lch(lifted.relative_to(paper.xyz))
+    residue = lifted.relative_to(paper.xyz)
+    _, chroma, hue = lab_to_lch(residue)
     which, share, share_before = _what_stays(paper, unlifted, lifted, components)
     return Lifting(
         removed=1 - pale / deep,
-        residual_de00=float(ciede2000(lifted.lab, paper.lab)),
-        staining=USUAL.staining(1 - pale / deep),
         u=depth_u / deep,
+        residual_de00=Figure(float(ciede2000(lifted.lab, paper.lab)), float(np.hypot(lifted.u, paper.u_spatial))),
+        staining=USUAL.staining(1 - pale / deep),
         before=before,
-        residue_hue=float(hue) if chroma > _COLOURED else None,
+        residue_hue=Figure(float(hue), hue_u_deg(residue, lifted.u_lab)) if chroma > _COLOURED else None,
         residue_component=which,
         residue_share=share,
         residue_share_before=share_before,

@@ -67,12 +67,15 @@ def _between_lights(lights: Sequence[LitShot], zone: Zone) -> Sheen | None:
         return None
     pairs = [(float(ciede2000(one.lab, other.lab)), _uncertainty(one, other), one.lab, other.lab) for one, other in combinations(bodies, 2)]
     delta, u, first, second = max(pairs, key=lambda pair: pair[0])
-    travel = None
+    travel = travel_u = None
     if min(float(np.hypot(lab[1], lab[2])) for lab in (first, second)) > _COLOURED:
         hues = [np.degrees(np.arctan2(lab[2], lab[1])) for lab in (first, second)]
         travel = abs(turn_deg(hues[0], hues[1]))
+        chroma = min(float(np.hypot(lab[1], lab[2])) for lab in (first, second))
+        # One ΔE00 across the hue's direction is so much in the plane of a* and b* (CIE 142:2001, the weight of hue).
+        travel_u = float(np.degrees(u * (1 + 0.015 * chroma) / chroma))
     claimed = any(apart >= max(NOTHING_BELOW, 2 * unsure) for apart, unsure, _, _ in pairs)
-    return Sheen(delta_e00=delta, u=u, hue_travel=travel, claimed=claimed, shots=len(bodies))
+    return Sheen(delta_e00=delta, u=u, hue_travel=travel, hue_travel_u=travel_u, claimed=claimed, shots=len(bodies))
 
 
 def _uncertainty(one: _Body, other: _Body) -> float:

@@ -11,7 +11,8 @@ from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.colour.spaces import WHITE_D50, lab_to_lch, xyz_to_lab
 from gelvet.core.measure.low_lamps.glints import COUNTED_MM2, MINIMUM_PIXELS_PER_MM, ShotGlints, glints_in
 from gelvet.core.measure.quantities.texture import Sparkle
-from gelvet.core.measure.values import Absent, ZonePixels
+from gelvet.core.measure.uncertainty import hue_u_deg
+from gelvet.core.measure.values import Absent, Figure, ZonePixels
 
 _EDGE_MM = 0.8
 _KINDS = ("masstone", "gradient", "wash", "black_paper")
@@ -21,6 +22,8 @@ _MIXED = "mix"
 _GLINT_MM = 0.12
 # The faintest glints drown in strong relief: what is missed of all, in trials (k = 1).
 _MISSED_SHARE = 0.15
+# How well a glint's light is known, as a share of it (k = 1).
+_GLINT_LIGHT_U = 0.1
 # Fewer glints than this may be none; more are there, however strong the relief.
 _PLAINLY_SOME, _FAR_STRONGER = 8, 2.0
 _HEAVY, _LIGHT, _ON_BLACK = ("masstone",), ("wash",), ("black_paper",)
@@ -85,8 +88,9 @@ def _sparkle_of(counted: Sequence[FoundGlints], lights: int) -> Sparkle | Absent
         density=density,
         strength=strength,
         coverage=coverage,
-        u=float(np.sqrt(number + 1) / (area * lamps) + _MISSED_SHARE * density),
-        strength_u=float(strength * (0.1 + 1 / np.sqrt(number + 1))),
+        u=_density_u(density, area * lamps),
+        strength_u=_light_u(strength, number),
+        coverage_u=_light_u(coverage, number),
         heavy=glints_of(counted, _HEAVY),
         light=glints_of(counted, _LIGHT),
         on_black=glints_of(counted, _ON_BLACK),
@@ -105,16 +109,37 @@ def _drowned(counted: Sequence[FoundGlints]) -> bool:
     return bool(number < _PLAINLY_SOME and areas[hidden].sum() > 0.5 * areas.sum())
 
 
-def glints_of(found: Sequence[FoundGlints] | Absent, kinds: Sequence[str]) -> float | None:
+def glints_of(found: Sequence[FoundGlints] | Absent, kinds: Sequence[str]) -> Figure | None:
     """Glints per cm² in zones of some kinds, the mean of the shots; None where there is no such zone, or relief drowns them."""
     chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind in kinds]
-    return _means(chosen)[0] if chosen and not _drowned(chosen) else None
+    if not chosen or _drowned(chosen):
+        return None
+    density = _means(chosen)[0]
+    return Figure(density, _density_u(density, _looked_at(chosen)))
 
 
-def glint_light(found: Sequence[FoundGlints] | Absent, kind: str) -> float | None:
+def glint_light(found: Sequence[FoundGlints] | Absent, kind: str) -> Figure | None:
     """The glints' light over all of a zone as a share of the paper's, the mean of the shots; None where unknown."""
     chosen = [] if isinstance(found, Absent) else [c for c in found if c.kind == kind]
-    return _means(chosen)[1] / 100 if chosen and not _drowned(chosen) else None
+    if not chosen or _drowned(chosen):
+        return None
+    density, strength, _ = _means(chosen)
+    return Figure(strength / 100, _light_u(strength, density * _looked_at(chosen)) / 100)
+
+
+def _looked_at(counted: Sequence[FoundGlints]) -> float:
+    """cm² of all shots together."""
+    return max(sum(c.area_cm2 * s.judged_share for c in counted for s in c.shots), 1e-6)
+
+
+def _density_u(density: float, looked_at_cm2: float) -> float:
+    """Of glints per cm²: chance has as many as it likes (Poisson), and the faintest are missed."""
+    return float(np.sqrt(density * looked_at_cm2 + 1) / looked_at_cm2 + _MISSED_SHARE * density)
+
+
+def _light_u(light: float, number: float) -> float:
+    """Of the light, or the area, of so many glints together."""
+    return float(light * (_GLINT_LIGHT_U + 1 / np.sqrt(number + 1)))
 
 
 def without_glints(pixels: ZonePixels, corner_mm: tuple[float, float], found: Sequence[FoundGlints] | Absent) -> ZonePixels:
@@ -151,11 +176,15 @@ def _means(counted: Sequence[FoundGlints]) -> tuple[float, float, float]:
     return density, strength, coverage
 
 
-def _hue(counted: Sequence[FoundGlints]) -> float | None:
-    """Hue angle of the glints' own light; None where there are too few or they are colourless."""
+def _hue(counted: Sequence[FoundGlints]) -> Figure | None:
+    """Hue angle of the glints' own light, unsure by how far zones and shots differ; None where there are too few or they are colourless."""
     lights: list[Floats] = [s.light for c in counted for s in c.shots if s.light is not None and len(s.energy_mm2) >= 3]
     if not lights:
         return None
-    mean = np.maximum(np.mean(lights, axis=0), 1e-4)
-    _, chroma, hue = lab_to_lch(xyz_to_lab(mean / mean[1] * 0.6 * WHITE_D50))
-    return float(hue) if chroma > _COLOURED else None
+    seen = np.maximum([np.mean(lights, axis=0), *lights], 1e-4)
+    labs = xyz_to_lab(seen / seen[:, 1:2] * 0.6 * WHITE_D50)
+    _, chroma, hue = lab_to_lch(labs[0])
+    if chroma <= _COLOURED:
+        return None
+    apart = labs[1:].std(axis=0) / np.sqrt(len(lights)) if len(lights) > 1 else labs[0] * _GLINT_LIGHT_U
+    return Figure(float(hue), hue_u_deg(labs[0], np.abs(apart)))

@@ -8,6 +8,9 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.values import ZoneColour
 
+# Depths of the wash and of the half tint, as shares of the masstone's.
+WASH_SHARE, HALF_SHARE = 0.15, 0.5
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DilutionPath:
@@ -33,6 +36,12 @@ class DilutionPath:
     def wash_lab(self) -> Floats:
         return xyz_to_lab(self.wash_xyz)
 
+    def u_lab_at(self, depth: float) -> Floats:
+        """Standard uncertainty (3,) of L*, a*, b* at a tint depth, between those of wash, half tint and masstone."""
+        known = np.stack([self.u_wash_lab, self.u_half_lab, self.masstone.u_lab])
+        places = self.masstone_depth * np.array([WASH_SHARE, HALF_SHARE, 1.0])
+        return np.array([np.interp(depth, places, known[:, c]) for c in range(3)])
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HueShift:
@@ -40,7 +49,9 @@ class HueShift:
 
     delta_h: float
     delta_big_h: float
+    delta_big_h_u: float
     travel: float
+    travel_u: float
     u: float
 
 
@@ -50,15 +61,34 @@ class ValueRange:
     wash_l: float
     span_l: float
     reach: float
+    reach_u: float
     u: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Flare:
-    """A sudden mid-tone: how far off its neighbours in ΔE*ab, at what depth."""
+    """A sudden mid-tone: how far off its neighbours in ΔE*ab, with its `u`, at what depth."""
 
     delta_e: float
+    u: float
     depth: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChromaPeak:
+    """The largest chroma between masstone and wash, with its `u`, and the depth where it lies."""
+
+    chroma: float
+    u: float
+    depth: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DilutionShift:
+    """The hue shift in degrees that dilution alone would give, with its `u`."""
+
+    delta_h: float
+    u: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,6 +112,7 @@ class Strength:
     steps: int
     u: float
     relative: float | None = None
+    relative_u: float | None = None
     half_light: HalfLight | None = None
 
 
@@ -122,5 +153,7 @@ class Gradient:
     """`unevenness` RMS in depth about the falling trend; `backruns` closed ridges and how far they stand out, in depth."""
 
     unevenness: float
+    u: float
     backruns: int
     backrun_strength: float
+    backrun_strength_u: float

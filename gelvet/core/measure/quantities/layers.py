@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from gelvet.core.arrays import Floats
+from gelvet.core.measure.values import Figure
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -12,11 +13,14 @@ class Hiding:
 
     veil: float
     contrast_ratio: float
+    contrast_ratio_u: float
     hiding: float
+    hiding_u: float
     transparency: str | None
     u: float
     transmits: float
-    glinting_veil: float | None = None
+    transmits_u: float
+    glinting_veil: Figure | None = None
     wash: "Hiding | None" = None
 
 
@@ -28,28 +32,30 @@ class Lifting:
     that the same place was captured before it was lifted."""
 
     removed: float
-    residual_de00: float | None
-    staining: str | None
     u: float
+    residual_de00: Figure | None
+    staining: str | None
     before: bool = False
-    residue_hue: float | None = None
+    residue_hue: Figure | None = None
     residue_component: int | None = None
     residue_share: float | None = None
     residue_share_before: float | None = None
-    glints: float | None = None
-    damage: float | None = None
+    glints: Figure | None = None
+    damage: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GlazeStep:
-    """What the layer numbered `layers` changed: L*a*b* (3,) after it, changes a layer; `u` in L*. `disturbance` is what its depth
-    is more uneven by than the first layer's, as a share of it: layers that lie on each other untouched even out."""
+    """What the layer numbered `layers` changed: L*a*b* (3,) after it, changes a layer; `u` of those of lightness and chroma, `delta_h_u`
+    in degrees. `disturbance` is what its depth is more uneven by than the first layer's, as a share of it: layers that lie on each
+    other untouched even out."""
 
     layers: int
     lab: Floats
     delta_l: float
     delta_c: float
     delta_h: float | None
+    delta_h_u: float | None
     u: float
     disturbance: float | None = None
     disturbance_u: float = 0.0

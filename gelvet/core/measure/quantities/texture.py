@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from gelvet.core.arrays import Floats
+from gelvet.core.measure.values import Figure
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,18 +31,22 @@ class Granulation:
     fine: float | None
     fine_u: float | None
     anisotropy: float
+    anisotropy_u: float
     anisotropy_deg: float | None
     brush_marks: bool
     skew: float
+    skew_u: float
     u: float
     grain_u: float | None
     blur_mm: float
     gain: float
     where: str
     arms_length: float
+    arms_length_u: float
     spectrum: Floats
     by_depth: tuple[GrainAt, ...] = ()
     tooth_correlation: float | None = None
+    tooth_u: float | None = None
     # As the index would be if the flat shot's shading were all of the hollows.
     shaded_index: float | None = None
 
@@ -59,11 +64,13 @@ class Tooth:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Component:
-    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, and its share of the density; `tooth` is
-    the correlation of its amount with the paper's hollows, None where no low lamps tell."""
+    """One pigment of a mixture alone: mean XYZ (3,) of what lies of it in the zone, with `u` in CIEDE2000, and its share of the density
+    with `share_u`; `tooth` is the correlation of its amount with the paper's hollows, None where no low lamps tell."""
 
     xyz: Floats
+    u: float
     share: float
+    share_u: float
     tooth: float | None = None
 
 
@@ -81,17 +88,18 @@ class Separation:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sparkle:
     """Glints per cm², their summed energy in mm² per cm² and their share of the area, each the mean of the shots; `heavy`, `light`
-    and `on_black` are densities in masstone, in wash and on black paper, `hue` that of the glints' own light."""
+    and `on_black` are densities in masstone, in wash and on black paper, `hue` that of the glints' own light in degrees."""
 
     density: float
-    strength: float
-    coverage: float
     u: float
+    strength: float
     strength_u: float
-    heavy: float | None
-    light: float | None
-    on_black: float | None
-    hue: float | None
+    coverage: float
+    coverage_u: float
+    heavy: Figure | None
+    light: Figure | None
+    on_black: Figure | None
+    hue: Figure | None
     clipped: bool
     shots: int
 
@@ -104,6 +112,7 @@ class Sheen:
     delta_e00: float
     u: float
     hue_travel: float | None
+    hue_travel_u: float | None
     claimed: bool
     shots: int
     on_black: "Sheen | None" = None

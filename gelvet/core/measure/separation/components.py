@@ -1,10 +1,13 @@
 """Two pigments told apart by their optical densities: which colours they have, how much of each, and where it sits."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
+from gelvet.core.colour.difference import ciede2000
+from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.quantities.texture import Component
 from gelvet.core.measure.values import ZonePixels
 
@@ -25,8 +28,18 @@ _TRACE = 1e-3
 _STILL = 1e-12
 
 
+@dataclass(frozen=True, slots=True)
+class EndMembers:
+    """Directions (2, 3) of two pigments' densities, each with its largest channel 1; and, for each of both, what they would be if it lay
+    farther out by its standard uncertainty."""
+
+    pure: Floats
+    moved: tuple[Floats, Floats]
+
+
 def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
-    """The two components of a zone, the larger share first; empty where its densities have one direction only."""
+    """The two components of a zone, the larger share first; empty where its densities have one direction only. Their uncertainty is
+    that of how pure the purest grains are, without the calibration's."""
     density = densities(zone, paper)
     use = zone.good & (density.max(axis=-1) > _PALEST)
     if use.sum() < 200:
@@ -34,12 +47,19 @@ def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
     ends = end_members(density[use], float(use.sum()) / zone.pixels_per_mm**2 / _GRAIN_MM2)
     if ends is None:
         return ()
-    amounts = unmix(density, ends)
-    means = amounts[zone.good].mean(axis=0)
+    here = density[zone.good]
+    xyz, shares = _alone(here, ends.pure, paper)
+    others = [_alone(here[:: max(1, len(here) // _ENOUGH)], moved, paper) for moved in ends.moved]
+    u = np.linalg.norm([ciede2000(xyz_to_lab(xyz), xyz_to_lab(other)) for other, _ in others], axis=0)
+    share_u = float(np.linalg.norm([other[0] - shares[0] for _, other in others]))
+    return tuple(Component(xyz=xyz[i], u=float(u[i]), share=float(shares[i]), share_u=share_u) for i in np.argsort(-shares))
+
+
+def _alone(density: Floats, ends: Floats, paper: Floats) -> tuple[Floats, Floats]:
+    """Mean XYZ (2, 3) of each pigment alone in densities (n, 3), and its share (2,) of them."""
+    means = unmix(density, ends).mean(axis=0)
     shares = means * ends.sum(axis=1)
-    shares = shares / max(float(shares.sum()), 1e-9)
-    order = np.argsort(-shares)
-    return tuple(Component(xyz=paper * 10 ** -(means[i] * ends[i]), share=float(shares[i])) for i in order)
+    return paper * 10 ** -(means[:, None] * ends), np.asarray(shares / max(float(shares.sum()), 1e-9))
 
 
 def layers_of(zone: ZonePixels, parts: Sequence[Component], paper: Floats) -> tuple[Floats, Floats]:
@@ -59,8 +79,8 @@ def densities(zone: ZonePixels, paper: Floats) -> Floats:
     return np.maximum(smooth, 0)
 
 
-def end_members(density: Floats, grains: float) -> Floats | None:
-    """Directions (2, 3) of two pigments' densities among (n, 3), each with its largest channel 1; None where there is one.
+def end_members(density: Floats, grains: float) -> EndMembers | None:
+    """Of densities (n, 3); None where one pigment made them.
 
     Of all pairs on the line that the mixtures take those are likely for which the logarithms of both amounts are jointly normal, as
     amounts are that many chances multiply (J. Aitchison and J. A. C. Brown, The Lognormal Distribution, 1957, chapter 3), `grains` places
@@ -85,9 +105,19 @@ def end_members(density: Floats, grains: float) -> Floats | None:
     likely = np.array([grains * _log_normal(total[some], along[some], end, second) for end in first]) + usual[:, None] + usual
     weight = np.exp(likely - likely.max())
     weight /= weight.sum()
-    ends = middle + axis * np.array([[weight.sum(axis=1) @ first], [weight.sum(axis=0) @ second]])
-    ends = np.maximum(ends, 0)
-    return np.asarray(ends / ends.max(axis=1, keepdims=True))
+    places, spreads = [], []
+    for of_end, at in ((weight.sum(axis=1), first), (weight.sum(axis=0), second)):
+        mean = float(of_end @ at)
+        places.append(mean)
+        # Pairs stand so far apart that one of them may have all of the likelihood.
+        spreads.append(float(np.sqrt(of_end @ (at - mean) ** 2 + (at[1] - at[0]) ** 2 / 12)))
+    out = -spreads[0], spreads[1]
+
+    def ends(one: float, other: float) -> Floats:
+        found = np.maximum(middle + axis * np.array([[one], [other]]), 0)
+        return np.asarray(found / found.max(axis=1, keepdims=True))
+
+    return EndMembers(ends(*places), (ends(places[0] + out[0], places[1]), ends(places[0], places[1] + out[1])))
 
 
 def _log_normal(total: Floats, along: Floats, first: float, second: Floats) -> Floats:

@@ -1,6 +1,7 @@
 """What water does: paint touched into a wet patch, water dropped into a wash, a strip that ran, patterns made on purpose
 (measurement.md 9)."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from gelvet.core.card.layout import Axis
 from gelvet.core.colour.spaces import lightness, xyz_to_lab
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.quantities.water import Effect, Tilt, WaterDrop, WetDrop
-from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
+from gelvet.core.measure.values import Absent, Figure, ZoneColour, ZonePixels, tint_depth
 from gelvet.core.measure.water.drop_outline import outline
 
 _RING_MM = 0.2
@@ -20,6 +21,13 @@ _LEAST_USED = 0.5
 _SMALLEST_MM = 5.0
 _HEAD_SHARE = 0.18
 _CLEAR_OF_RIM_MM, _FEWEST_OUTSIDE = 1.3, 100
+# How far the darkest ring of a drop is known, in mm of its radius; a pattern's contrast and size, as shares of them (k = 1, in trials).
+_RING_U_MM, _CONTRAST_U, _SIZE_U = 0.05, 0.05, 0.05
+# What colours of one paint at two places err by that they do not share, as a share of what each errs by, and at least (ΔE, k = 1).
+_NOT_SHARED, _LEAST_PARTED = 0.3, 0.15
+
+# Standard uncertainty in CIEDE2000 that the calibration leaves a colour (3,) in L*, a*, b*.
+Doubt = Callable[[Floats], float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +39,7 @@ class _Rings:
     xyz: Floats
 
 
-def wet_drop(pixels: ZonePixels, paper: Floats, path: DilutionPath | Absent) -> WetDrop | Absent:
+def wet_drop(pixels: ZonePixels, paper: Floats, path: DilutionPath | Absent, doubt: Doubt) -> WetDrop | Absent:
     """How far the paint ran from where it was touched in; its front is where a tenth of the centre's depth is left."""
     refusal = _refusal(pixels)
     if refusal:
@@ -48,10 +56,11 @@ def wet_drop(pixels: ZonePixels, paper: Floats, path: DilutionPath | Absent) -> 
     middle = rings.xyz[: max(1, int(0.8 / _RING_MM))].mean(axis=0)
     return WetDrop(
         reach_mm=reach,
+        u=0.1 + 0.02 * (reach or 0.0),
         centre=xyz_to_lab(middle),
         rim=xyz_to_lab(rim),
+        colour_u=max(doubt(xyz_to_lab(middle)), doubt(xyz_to_lab(rim))),
         parted=_parted(middle, rim, paper, path),
-        u=0.1 + 0.02 * (reach or 0.0),
         profile=np.column_stack([rings.radius, rings.depth]),
     )
 
@@ -84,13 +93,14 @@ def water_drop(pixels: ZonePixels, paper: Floats) -> WaterDrop | Absent:
     rim = ring.depth / outside
     return WaterDrop(
         area_mm2=ring.area_mm2,
+        area_u=float(2 * np.sqrt(np.pi * ring.area_mm2) * _RING_U_MM),
         rim=rim,
         u=float(rim * np.hypot(0.02, outer.std() / outside / np.sqrt(len(outer) / pixels.pixels_per_mm**2))),
         profile=np.column_stack([rings.radius, rings.depth]),
     )
 
 
-def tilt(pixels: ZonePixels, axis: Axis, paper: Floats, path: DilutionPath | Absent) -> Tilt | Absent:
+def tilt(pixels: ZonePixels, axis: Axis, paper: Floats, path: DilutionPath | Absent, doubt: Doubt) -> Tilt | Absent:
     """Colour where the strip began and where it ran to, and how far its components ran apart."""
     if pixels.used_fraction < _LEAST_USED:
         return Absent("too little of the strip could be used")
@@ -102,7 +112,8 @@ def tilt(pixels: ZonePixels, axis: Axis, paper: Floats, path: DilutionPath | Abs
     if good[:, :reach].sum() < 30 or good[:, -reach:].sum() < 30:
         return Absent("too little of the strip's ends could be used")
     head, tail = (xyz[:, part][good[:, part]].mean(axis=0, dtype=float) for part in (slice(None, reach), slice(-reach, None)))
-    return Tilt(head=xyz_to_lab(head), tail=xyz_to_lab(tail), parted=_parted(head, tail, paper, path))
+    ends = xyz_to_lab(head), xyz_to_lab(tail)
+    return Tilt(head=ends[0], tail=ends[1], colour_u=max(map(doubt, ends)), parted=_parted(head, tail, paper, path))
 
 
 def effect(name: str, pixels: ZonePixels, wash: ZoneColour | None) -> Effect | Absent:
@@ -114,7 +125,9 @@ def effect(name: str, pixels: ZonePixels, wash: ZoneColour | None) -> Effect | A
     seen = np.where(pixels.good, light, light[pixels.good].mean())
     plain = 0.0 if wash is None else float(wash.sd[0])
     contrast = float(np.sqrt(max(float(seen.var()) - plain**2, 0.0)))
-    return Effect(name=name, contrast=contrast, size_mm=_size(seen, pixels.pixels_per_mm) if contrast > 1.0 else None)
+    unsure = float(np.hypot(_CONTRAST_U * contrast, 0.0 if wash is None else plain * wash.u_spatial / max(contrast, 1.0)))
+    size = _size(seen, pixels.pixels_per_mm) if contrast > 1.0 else None
+    return Effect(name=name, contrast=contrast, contrast_u=unsure, size_mm=None if size is None else Figure(size, _SIZE_U * size))
 
 
 def _refusal(pixels: ZonePixels) -> Absent | None:
@@ -187,7 +200,7 @@ def _colour_at(rings: _Rings, radius: float) -> Floats:
     return np.array([np.interp(radius, rings.radius, rings.xyz[:, c]) for c in range(3)])
 
 
-def _parted(one: Floats, other: Floats, paper: Floats, path: DilutionPath | Absent) -> float | None:
+def _parted(one: Floats, other: Floats, paper: Floats, path: DilutionPath | Absent) -> Figure | None:
     """ΔE in a*, b* between two colours (3,) beyond what the path gives at their depths."""
     if isinstance(path, Absent):
         return None
@@ -199,7 +212,8 @@ def _parted(one: Floats, other: Floats, paper: Floats, path: DilutionPath | Abse
         depth = float(tint_depth(xyz, paper))
         return np.asarray(xyz_to_lab(xyz)[1:] - [np.interp(depth, depths, known[:, c]) for c in range(2)])
 
-    return float(np.linalg.norm(off(one) - off(other)))
+    unsure = max(float(np.linalg.norm(path.u_lab_at(float(tint_depth(xyz, paper)))[1:])) for xyz in (one, other))
+    return Figure(float(np.linalg.norm(off(one) - off(other))), float(np.hypot(_NOT_SHARED * unsure, _LEAST_PARTED)))
 
 
 def _size(light: Floats, pixels_per_mm: float) -> float | None:
