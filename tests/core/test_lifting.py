@@ -18,7 +18,9 @@ from gelvet.core.measure.classes import USUAL
 from gelvet.core.measure.grain.roughness import paper_relief, rise_of_roughness, roughness
 from gelvet.core.measure.layers.lifting import lifting
 from gelvet.core.measure.quantities.layers import Lifting
+from gelvet.core.measure.quantities.swatch import nothing_measured
 from gelvet.core.measure.quantities.texture import Component
+from gelvet.core.measure.ratios import only_ratios
 from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.pipeline import measure_image
 from gelvet.core.simulate.camera import Camera
@@ -64,6 +66,14 @@ class WhatStays(unittest.TestCase):
         document = measure_image(card.images["before_lifting"], card.layout, card.reference, state="before_lifting").document
         self.assertIn("before it was lifted", document["swatches"]["S1"]["lifting"]["absent"])
         self.assertIsNotNone(document["swatches"]["S1"]["hiding"]["veil"])
+
+    def test_a_capture_without_reference_tells_shares_and_no_hue_of_what_stays(self) -> None:
+        told = lifting(colour(PAPER), colour(0.3 * PAPER), colour(PAPER * [0.9, 0.8, 0.5]))
+        assert isinstance(told, Lifting)
+        self.assertIsNotNone(told.residue_hue)
+        left = only_ratios(replace(nothing_measured(Absent("")), lifting=told)).lifting
+        assert isinstance(left, Lifting)
+        self.assertEqual((left.removed, left.residue_hue, left.residual_de00), (told.removed, None, None))
 
     def test_what_stays_is_told_by_its_component(self) -> None:
         blue, red = PAPER * 10 ** -np.array([0.5, 0.4, 0.1]), PAPER * 10 ** -np.array([0.1, 0.3, 0.5])
