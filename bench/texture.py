@@ -54,7 +54,7 @@ WANTED: dict[str, tuple[str, float, float]] = {
     "false glints": ("/cm²", 0.0, 0.1),
     "veil": ("", 0.0015, 0.008),
     "contrast ratio": ("", 0.006, 0.05),
-    "hiding": ("", 0.006, 0.05),
+    "hiding": ("", 0.01, 0.05),
     "share lifted": ("", 0.005, 0.02),
     "left after lifting": ("ΔE00", 0.7, 2.8),
     "drying shift": ("ΔE", 0.5, 0.5),

@@ -80,9 +80,12 @@ class Tooth(unittest.TestCase):
         rng = np.random.default_rng(4)
         hollows, other = (banded(rng.standard_normal((240, 320)).astype(np.float32), 20.0, 0.0) for _ in range(2))
         place = Hollows(hollows, 20.0, 0.0)
-        self.assertGreater(place.follow(0.3 + hollows) or 0, 0.9)
-        self.assertLess(place.follow(0.3 - hollows) or 0, -0.9)
-        self.assertLess(abs(place.follow(0.3 + other) or 1), 0.2)
+        with_them, against_them, apart = (place.follow(0.3 + amount) for amount in (hollows, -hollows, other))
+        assert with_them is not None and against_them is not None and apart is not None
+        self.assertGreater(with_them.value, 0.9)
+        self.assertLess(against_them.value, -0.9)
+        self.assertLess(abs(apart.value), 0.2)
+        self.assertLess(abs(apart.value), 2 * apart.u)
         self.assertIsNone(place.follow(np.full((240, 320), 0.3, np.float32)))
 
     def test_each_component_says_where_it_sits(self) -> None:

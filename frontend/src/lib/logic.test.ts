@@ -2,8 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { Capture, Card, Paint, Pigment, Swatch } from "./api/client";
 import type { SwatchFigures } from "./api/measurement";
 import { fillingScale, hueArc, hueDeg, planeReach } from "./charts/scales";
-import { figureText } from "./figure-row";
-import { componentText, figureRows } from "./figures";
+import { figureRows, figureText } from "./figures";
 import { barLength, clock, howLongAgo, labText, minutesInWords, signed, sizeText, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
@@ -56,6 +55,16 @@ describe("figures", () => {
     expect(row(figures(), "delta_h").text).toBe("−34.2 ± 4.0°");
     expect(figureText(row(figures(), "veil"))).toBe("4.2 ± 0.3 % · transparent");
     expect(figureText(row(figures(), "removed"))).toBe("75 ± 2 % · low staining");
+  });
+  it("writes as many digits as its uncertainty needs, and no more than two more than usual", () => {
+    const reach = (u: number) =>
+      row(
+        figures({
+          value_range: { masstone_L: 40, wash_L: 86, span_L: 46, reach: 0.5712, reach_u: u, u: 0.6, absent: null },
+        }),
+        "reach",
+      ).text;
+    expect([0.006, 0.003, 0.0000001].map(reach)).toEqual(["57 ± 1 %", "57.1 ± 0.3 %", "57.12 ± 0.00 %"]);
   });
   it("says that light too bright for the shot is at least so much", () => {
     const glints = { density: 7.6, strength: 0.055, strength_u: 0.009, u: 1.5, absent: null };
@@ -207,16 +216,5 @@ describe("the next step of a card that was not captured", () => {
     const card = { card_id: "C-1", captures: [] } as unknown as Card;
     const titles = ["to paint", "being painted", "drying", "dry and due"].map((stage) => nextStep(card, stage).title);
     expect(titles).toEqual(["Print and paint", "Go on painting", "Go on painting", "Capture"]);
-  });
-});
-
-describe("a component under its picture", () => {
-  it("says its share and colour, as sure as they are", () => {
-    const known = { lab: [62, -14, 20] as [number, number, number], share: 0.54, u: 1.3, share_u: 0.06 };
-    const old = { lab: [50, 0, 0] as [number, number, number], share: 0.46 };
-    const f = figures({ separation: { index: 1.2, components: [known, old], u: 0.1, absent: null } });
-    expect(componentText(f, 0)).toMatch(/^54 ± 6 % of it; 62\.0.−14\.0.20\.0 ± 1\.3$/);
-    expect(componentText(f, 1)).toMatch(/^46 % of it; 50\.0.0\.0.0\.0$/);
-    expect(componentText(f, 2)).toBe("");
   });
 });

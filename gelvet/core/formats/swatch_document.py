@@ -133,7 +133,10 @@ def _hiding(value: Hiding | Absent) -> dict[str, Any]:
 
 
 def _lifting(value: Lifting | Absent) -> dict[str, Any]:
-    names, figures = ("removed", "u", "residue_share", "residue_share_before"), ("residual_de00", "residue_hue", "glints", "damage")
+    names, figures = (
+        ("removed", "u", "residue_share", "residue_share_before", "residue_share_u"),
+        ("residual_de00", "residue_hue", "glints", "damage"),
+    )
     if isinstance(value, Absent):
         absent = {**dict.fromkeys(names), **_figures(dict.fromkeys(figures))}
         return {**absent, "class": None, "residue_component": None, "before": None, "absent": value.reason}
@@ -260,7 +263,7 @@ def _separation(value: Separation | Absent) -> dict[str, Any]:
         return {"index": None, "components": [], "u": None, "mixed": None, "absent": value.reason}
     parts = [
         {"lab": numbers(xyz_to_lab(c.xyz)), "u": number(c.u), "share": number(c.share), "share_u": number(c.share_u),
-         "tooth": number(c.tooth)} for c in value.components
+         **_figure("tooth", c.tooth)} for c in value.components
     ]  # fmt: skip
     return {"index": number(value.index), "components": parts, "u": number(value.u), "mixed": number(value.mixed), "absent": None}
 

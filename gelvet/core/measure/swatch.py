@@ -88,7 +88,7 @@ def measure_swatch(capture: CalibratedCapture, zones: SwatchZones, around: Surro
     if isinstance(texture, Texture):
         texture = replace(texture, pixels=without_glints(texture.pixels, (texture.rect.x, texture.rect.y), found))
     hollows = texture if isinstance(texture, Absent) else hollows_of(around.lights, texture.rect)
-    tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, texture.rect, white, around.shading)
+    tooth = texture if isinstance(texture, Absent) else tooth_correlation(hollows, texture.pixels, white, around.shading)
     ways, parted = parting_of(capture, zones, paper, texture, hollows)
     figures = SwatchMeasures(
         path=path,

@@ -5,7 +5,7 @@ import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import WHITE_D50
-from gelvet.core.measure.values import ZoneColour
+from gelvet.core.measure.values import Figure, ZoneColour
 
 # Reflectances below this are no light at all.
 LEAST_LIGHT = 1e-4
@@ -36,9 +36,20 @@ def chroma_u(lab: Floats, u_lab: Floats) -> float:
     return float(np.hypot(lab[1] / chroma * u_lab[1], lab[2] / chroma * u_lab[2]))
 
 
+def turn_u_deg(de00: float, chroma: float) -> float:
+    """Of a turn of hue in degrees, of colours of that chroma whose difference is known to `de00`: so much in the plane of a* and b* is
+    one CIEDE2000 across the hue's direction (CIE 142:2001, the weight of hue)."""
+    return float(np.degrees(de00 * (1 + 0.015 * chroma) / chroma))
+
+
 def difference_u(one: float, other: float, shared: float) -> float:
     """Of the difference of two figures whose errors correlate by `shared`."""
     return float(np.sqrt(max(one**2 + other**2 - 2 * shared * one * other, 0.0)))
+
+
+def ratio_u(one: Figure, other: Figure) -> float:
+    """Of one figure over another; a figure over itself is 1 and known."""
+    return 0.0 if one == other else one.value / other.value * float(np.hypot(one.u / one.value, other.u / other.value))
 
 
 def from_variance_u(sd: float, periods: float) -> float:

@@ -2,7 +2,7 @@
   import type { Snippet } from "svelte";
   import type { Swatch } from "../../lib/api/client";
   import type { SwatchFigures } from "../../lib/api/measurement";
-  import { componentText } from "../../lib/figures";
+  import { componentText } from "./component-text";
   import Curves from "../../lib/charts/Curves.svelte";
   import { unbroken } from "../../lib/format";
   import ScaleBar from "../../lib/ui/ScaleBar.svelte";
@@ -45,7 +45,7 @@
 
 {#snippet picture(name: string, alt: string, caption: string, bar = false)}
   {#if view(name)}
-    <figure>
+    <figure class="w-[272px]">
       <img src={view(name)} {alt} class="block w-[272px]" />
       {#if bar}<div class="mt-1"><ScaleBar pixelsPerMm={PIXELS_PER_MM} /></div>{/if}
       <figcaption class="text-faint text-xs">{caption}</figcaption>

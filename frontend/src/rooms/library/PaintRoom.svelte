@@ -7,8 +7,7 @@
   import LightnessChroma from "../../lib/charts/LightnessChroma.svelte";
   import ValueBar from "../../lib/charts/ValueBar.svelte";
   import { fillingScale } from "../../lib/charts/scales";
-  import type { FigureRow } from "../../lib/figure-row";
-  import { figureRows } from "../../lib/figures";
+  import { figureRows, type FigureRow } from "../../lib/figures";
   import { unbroken } from "../../lib/format";
   import { fromAddress, route, toAddress } from "../../lib/router";
   import Button from "../../lib/ui/Button.svelte";

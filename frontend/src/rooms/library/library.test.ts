@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Paint } from "../../lib/api/client";
+import type { SwatchFigures } from "../../lib/api/measurement";
+import { componentText } from "./component-text";
 import { standing } from "./other-swatch";
 import { isLabel, labelOf, splitCodes } from "./paint-label";
 import { readLab } from "./read-lab";
@@ -75,5 +77,17 @@ describe("a paint's label", () => {
   it("has its codes parted by commas, semicolons or the next P", () => {
     expect(splitCodes("pb 29, PV19;PR122 pbk9")).toEqual(["pb 29", "PV19", "PR122", "pbk9"]);
     expect(splitCodes("  ")).toEqual([]);
+  });
+});
+
+describe("a component under its picture", () => {
+  it("says its share and colour, as sure as they are", () => {
+    const known = { lab: [62, -14, 20] as [number, number, number], share: 0.54, u: 1.3, share_u: 0.06 };
+    const old = { lab: [50, 0, 0] as [number, number, number], share: 0.46 };
+    const separation = { index: 1.2, components: [known, old], u: 0.1, absent: null };
+    const f = { separation } as SwatchFigures;
+    expect(componentText(f, 0)).toMatch(/^54.±.6.% of the depth, 62\.0.−14\.0.20\.0.±.1\.3$/);
+    expect(componentText(f, 1)).toMatch(/^46.% of the depth, 50\.0.0\.0.0\.0$/);
+    expect(componentText(f, 2)).toBe("");
   });
 });

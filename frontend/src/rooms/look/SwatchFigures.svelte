@@ -1,8 +1,7 @@
 <script lang="ts">
   import type { Paint } from "../../lib/api/client";
   import type { LayoutDocument, SwatchFigures } from "../../lib/api/measurement";
-  import { figureText } from "../../lib/figure-row";
-  import { figureRows } from "../../lib/figures";
+  import { figureRows, figureText } from "../../lib/figures";
 
   interface Props {
     swatch: string;

@@ -32,20 +32,10 @@ def hue_shift(path: DilutionPath, u_masstone: Floats, u_wash: Floats) -> HueShif
         delta_big_h=float(2 * middle * np.sin(half_turn)),
         delta_big_h_u=float(middle * np.hypot(np.cos(half_turn) * np.radians(u), np.sin(half_turn) * np.hypot(*of_chroma))),
         travel=float(np.abs(np.diff(hue)).sum()),
-        travel_u=_travel_u(hue, dark, pale),
+        # Errors of two places differ by the more, the further they lie apart, as a walk at random does: to and fro adds up as one way.
+        travel_u=u,
         u=u,
     )
-
-
-def _travel_u(hue: Floats, dark: float, pale: float) -> float:
-    """Of the way that the hue (n,) goes to and fro, its uncertainty `dark` at the beginning and `pale` at the end; errors of two
-    places go together the more, the nearer these are."""
-    ways = np.sign(np.diff(hue))
-    counts = np.append(0.0, ways) - np.append(ways, 0.0)
-    place = np.linspace(0, 1, len(hue))
-    u = np.interp(place, [0, 1], [dark, pale])
-    together = 1 - (1 - SHARED_HUE) * np.abs(place[:, None] - place)
-    return float(np.sqrt(max((counts * u) @ together @ (counts * u), 0.0)))
 
 
 def _between(path: DilutionPath) -> Floats:

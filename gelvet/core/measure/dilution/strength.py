@@ -8,8 +8,8 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import WHITE_D50
 from gelvet.core.measure.quantities.colour import HalfLight, Strength
-from gelvet.core.measure.uncertainty import LEAST_LIGHT, light, light_u
-from gelvet.core.measure.values import Absent, ZoneColour
+from gelvet.core.measure.uncertainty import LEAST_LIGHT, light, light_u, ratio_u
+from gelvet.core.measure.values import Absent, Figure, ZoneColour
 
 _FEWEST = 2
 _HALF = float(np.log10(2))
@@ -47,11 +47,10 @@ def against(measured: Strength, reference: Strength) -> Strength:
     """Itself, as a share of a reference paint's strength."""
     half, whole = measured.half_light, reference.half_light
     if half is not None and whole is not None:
-        ratio = whole.fraction / half.fraction
-        half = replace(half, relative=ratio, relative_u=ratio * float(np.hypot(half.u / half.fraction, whole.u / whole.fraction)))
-    relative = measured.slope / reference.slope
-    relative_u = relative * float(np.hypot(measured.u / measured.slope, reference.u / reference.slope))
-    return replace(measured, relative=relative, relative_u=relative_u, half_light=half)
+        relative_u = ratio_u(Figure(whole.fraction, whole.u), Figure(half.fraction, half.u))
+        half = replace(half, relative=whole.fraction / half.fraction, relative_u=relative_u)
+    slopes = Figure(measured.slope, measured.u), Figure(reference.slope, reference.u)
+    return replace(measured, relative=measured.slope / reference.slope, relative_u=ratio_u(*slopes), half_light=half)
 
 
 def _half_light(paper: ZoneColour, fraction: Floats, steps: Sequence[ZoneColour], channel: int) -> HalfLight | None:

@@ -10,7 +10,7 @@ from gelvet.core.card.layout import Rect
 from gelvet.core.measure.grain.granulation import MINIMUM_PIXELS_PER_MM, MINIMUM_SIDE_MM
 from gelvet.core.measure.grain.tooth import MM2_A_SPOT, banded
 from gelvet.core.measure.quantities.paper import PaperRelief
-from gelvet.core.measure.uncertainty import from_variance_u
+from gelvet.core.measure.uncertainty import from_variance_u, ratio_u
 from gelvet.core.measure.values import Absent, Figure
 
 NO_LAMP = Absent("relief needs shots with a low lamp")
@@ -47,8 +47,7 @@ def rise_of_roughness(lights: Sequence[LitShot], place: Rect, bare: Figure | Non
     here = None if bare is None else roughness(lights, [place])
     if here is None or bare is None:
         return None
-    ratio = here.value / bare.value
-    return Figure(ratio - 1, float(ratio * np.hypot(here.u / here.value, bare.u / bare.value)))
+    return Figure(here.value / bare.value - 1, ratio_u(here, bare))
 
 
 def roughness(lights: Sequence[LitShot], places: Sequence[Rect]) -> Figure | None:

@@ -13,7 +13,7 @@ from gelvet.core.measure.grain.granulation import MINIMUM_SIDE_MM, PaperTexture
 from gelvet.core.measure.grain.lightness_spectrum import GRAIN_BAND, band_pass
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.quantities.texture import Tooth
-from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
+from gelvet.core.measure.values import Absent, Figure, ZonePixels, tint_depth
 
 MINIMUM_PIXELS_PER_MM = 7.5
 # Lamps must look at the slopes from ways that differ by this much, for both directions of slope to be seen.
@@ -33,9 +33,9 @@ class Hollows:
     pixels_per_mm: float
     blur_mm: float
 
-    def follow(self, amount: Floats) -> float | None:
+    def follow(self, amount: Floats) -> Figure | None:
         """Correlation of an amount of paint (h, w), sampled at will over the same place, with the hollows in 0.4 to 3
-        cycles/mm; None where neither varies."""
+        cycles/mm, as sure as so many spots make it; None where neither varies."""
         import cv2
 
         size = self.depth.shape[::-1]
@@ -45,7 +45,9 @@ class Hollows:
         other = banded(same, self.pixels_per_mm, self.blur_mm)[inside, inside].ravel()
         if one.std() < 1e-9 or other.std() < 1e-9:
             return None
-        return float(np.corrcoef(one, other)[0, 1])
+        r = float(np.corrcoef(one, other)[0, 1])
+        spots = max(self.depth.size / self.pixels_per_mm**2 / MM2_A_SPOT, 8.0)
+        return Figure(r, float((1 - r * r) / np.sqrt(spots) + 0.02))
 
 
 def hollows_of(lights: Sequence[LitShot], rect: Rect) -> Hollows | Absent:
@@ -80,9 +82,9 @@ def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: Pa
         if isinstance(hollows, Absent):
             continue
         darkness = -np.log(np.maximum(lights[0].relative(rect, hollows.pixels_per_mm)[0][..., 1], 1e-3))
-        r = hollows.follow(np.asarray(darkness, dtype=np.float32))
-        if r is not None:
-            seen.append((r, float(banded(darkness, hollows.pixels_per_mm, hollows.blur_mm).var())))
+        found = hollows.follow(np.asarray(darkness, dtype=np.float32))
+        if found is not None:
+            seen.append((found.value, float(banded(darkness, hollows.pixels_per_mm, hollows.blur_mm).var())))
             area += rect.width * rect.height
     # L* + 16 goes with the cube root of light.
     by_relief = 9 * texture.variance[GRAIN_BAND] / (texture.mean_l + 16) ** 2
@@ -94,21 +96,18 @@ def paper_shading(lights: Sequence[LitShot], places: Sequence[Rect], texture: Pa
     return PaperShading(in_hollows=float(np.clip(raw * freed, -1, 1)), u=float(freed / np.sqrt(spots) + 0.02))
 
 
-def tooth_correlation(
-    hollows: Hollows | Absent, zone: ZonePixels, rect: Rect, paper: Floats, shading: PaperShading | None = None
-) -> Tooth | Absent:
+def tooth_correlation(hollows: Hollows | Absent, zone: ZonePixels, paper: Floats, shading: PaperShading | None = None) -> Tooth | Absent:
     """Correlation in 0.4 to 3 cycles/mm of tint depth in the flat light with the depth of the hollows; `zone` are the pixels
-    of `rect`. Without `shading` the flat shot's is taken to be of the hollows wholly."""
+    over them. Without `shading` the flat shot's is taken to be of the hollows wholly."""
     if isinstance(hollows, Absent):
         return hollows
     if zone.used_fraction < _LEAST_GOOD:
         return Absent("too little of the zone could be used")
     tint = tint_depth(zone.xyz, paper)
-    r = hollows.follow(np.where(zone.good, tint, np.median(tint[zone.good])).astype(np.float32))
-    if r is None:
+    found = hollows.follow(np.where(zone.good, tint, np.median(tint[zone.good])).astype(np.float32))
+    if found is None:
         return Absent("neither relief nor unevenness is seen")
-    spots = max(rect.width * rect.height / MM2_A_SPOT, 8.0)
-    u = float((1 - r * r) / np.sqrt(spots) + 0.02)
+    r, u = found.value, found.u
     share, share_u = (1.0, 0.0) if shading is None else (shading.in_hollows, min(shading.u, 1.0))
     return Tooth(correlation=r, u=u, with_shading=r * share, with_shading_u=float(np.hypot(u * share, r * share_u)))
 

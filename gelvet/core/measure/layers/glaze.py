@@ -11,6 +11,7 @@ from gelvet.core.arrays import Floats
 from gelvet.core.colour.spaces import lab_to_lch
 from gelvet.core.measure.grain.lightness_spectrum import HALF_RESPONSE
 from gelvet.core.measure.quantities.layers import Glaze, GlazeStep, LayersOverInk
+from gelvet.core.measure.uncertainty import turn_u_deg
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
 
 # A layer that deepens by less than this, and by less than what can be told, adds nothing.
@@ -61,7 +62,7 @@ def unevenness(zone: ZonePixels, paper: Floats) -> float | None:
 def _step(first: Layer, below: Layer, above: Layer) -> GlazeStep:
     count = above.count - below.count
     # Colours near each other err alike: what differs between the zones is what counts.
-    u = float(np.hypot(below.colour.u_spatial, above.colour.u_spatial) + 0.1)
+    u = float(np.hypot(below.colour.u_spatial, above.colour.u_spatial) + 0.1) / count
     one, other = lab_to_lch(below.colour.lab), lab_to_lch(above.colour.lab)
     change = other - one
     grey = min(one[1], other[1]) < 4
@@ -72,7 +73,7 @@ def _step(first: Layer, below: Layer, above: Layer) -> GlazeStep:
         delta_l=float(change[0] / count),
         delta_c=float(change[1] / count),
         delta_h=None if grey else turn_deg(0.0, change[2]) / count,
-        delta_h_u=None if grey else float(np.degrees(u / min(one[1], other[1]))),
+        delta_h_u=None if grey else turn_u_deg(u, float(min(one[1], other[1]))),
         u=u,
         disturbance=disturbance,
         disturbance_u=unsure,

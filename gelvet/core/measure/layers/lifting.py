@@ -53,6 +53,7 @@ def lifting(
         residue_component=which,
         residue_share=share,
         residue_share_before=share_before,
+        residue_share_u=None if which is None else components[which].share_u,
         glints=glints,
         damage=damage,
     )

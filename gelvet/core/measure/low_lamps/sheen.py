@@ -13,6 +13,7 @@ from gelvet.core.card.layout import Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import WHITE_D50, xyz_to_lab
 from gelvet.core.measure.quantities.texture import Sheen
+from gelvet.core.measure.uncertainty import turn_u_deg
 from gelvet.core.measure.values import Absent
 
 NOTHING_BELOW = 1.0
@@ -68,12 +69,11 @@ def _between_lights(lights: Sequence[LitShot], zone: Zone) -> Sheen | None:
     pairs = [(float(ciede2000(one.lab, other.lab)), _uncertainty(one, other), one.lab, other.lab) for one, other in combinations(bodies, 2)]
     delta, u, first, second = max(pairs, key=lambda pair: pair[0])
     travel = travel_u = None
-    if min(float(np.hypot(lab[1], lab[2])) for lab in (first, second)) > _COLOURED:
+    chroma = min(float(np.hypot(lab[1], lab[2])) for lab in (first, second))
+    if chroma > _COLOURED:
         hues = [np.degrees(np.arctan2(lab[2], lab[1])) for lab in (first, second)]
         travel = abs(turn_deg(hues[0], hues[1]))
-        chroma = min(float(np.hypot(lab[1], lab[2])) for lab in (first, second))
-        # One ΔE00 across the hue's direction is so much in the plane of a* and b* (CIE 142:2001, the weight of hue).
-        travel_u = float(np.degrees(u * (1 + 0.015 * chroma) / chroma))
+        travel_u = turn_u_deg(u, chroma)
     claimed = any(apart >= max(NOTHING_BELOW, 2 * unsure) for apart, unsure, _, _ in pairs)
     return Sheen(delta_e00=delta, u=u, hue_travel=travel, hue_travel_u=travel_u, claimed=claimed, shots=len(bodies))
 

@@ -27,9 +27,9 @@ class Hiding:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lifting:
     """`residue_hue` in degrees, None where the residue is grey; `residue_component` which of the separation's components (0 or 1)
-    stays more than the other, `residue_share` its share of the residue and `residue_share_before` of the paint, None where both
-    stay alike; `glints` per cm² that stayed; `damage` rise of the paper's roughness under low lamps, as a share. `before` says
-    that the same place was captured before it was lifted."""
+    stays more than the other, `residue_share` its share of the residue and `residue_share_before` of the paint, both known to
+    `residue_share_u`, None where both stay alike; `glints` per cm² that stayed; `damage` rise of the paper's roughness under low lamps,
+    as a share. `before` says that the same place was captured before it was lifted."""
 
     removed: float
     u: float
@@ -40,6 +40,7 @@ class Lifting:
     residue_component: int | None = None
     residue_share: float | None = None
     residue_share_before: float | None = None
+    residue_share_u: float | None = None
     glints: Figure | None = None
     damage: Figure | None = None
 

@@ -71,7 +71,7 @@ class Component:
     u: float
     share: float
     share_u: float
-    tooth: float | None = None
+    tooth: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -49,9 +49,10 @@ def components(zone: ZonePixels, paper: Floats) -> tuple[Component, ...]:
         return ()
     here = density[zone.good]
     xyz, shares = _alone(here, ends.pure, paper)
-    others = [_alone(here[:: max(1, len(here) // _ENOUGH)], moved, paper) for moved in ends.moved]
-    u = np.linalg.norm([ciede2000(xyz_to_lab(xyz), xyz_to_lab(other)) for other, _ in others], axis=0)
-    share_u = float(np.linalg.norm([other[0] - shares[0] for _, other in others]))
+    some = here[:: max(1, len(here) // _ENOUGH)]
+    (of_some, shares_of_some), *others = [_alone(some, pair, paper) for pair in (ends.pure, *ends.moved)]
+    u = np.linalg.norm([ciede2000(xyz_to_lab(of_some), xyz_to_lab(other)) for other, _ in others], axis=0)
+    share_u = float(np.linalg.norm([other[0] - shares_of_some[0] for _, other in others]))
     return tuple(Component(xyz=xyz[i], u=float(u[i]), share=float(shares[i]), share_u=share_u) for i in np.argsort(-shares))
 
 

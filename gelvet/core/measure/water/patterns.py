@@ -23,6 +23,7 @@ _HEAD_SHARE = 0.18
 _CLEAR_OF_RIM_MM, _FEWEST_OUTSIDE = 1.3, 100
 # How far the darkest ring of a drop is known, in mm of its radius; a pattern's contrast and size, as shares of them (k = 1, in trials).
 _RING_U_MM, _CONTRAST_U, _SIZE_U = 0.05, 0.05, 0.05
+_LEAST_CONTRAST = 0.3
 # What colours of one paint at two places err by that they do not share, as a share of what each errs by, and at least (ΔE, k = 1).
 _NOT_SHARED, _LEAST_PARTED = 0.3, 0.15
 
@@ -56,7 +57,7 @@ def wet_drop(pixels: ZonePixels, paper: Floats, path: DilutionPath | Absent, dou
     middle = rings.xyz[: max(1, int(0.8 / _RING_MM))].mean(axis=0)
     return WetDrop(
         reach_mm=reach,
-        u=0.1 + 0.02 * (reach or 0.0),
+        u=_RING_U_MM + 0.01 * (reach or 0.0),
         centre=xyz_to_lab(middle),
         rim=xyz_to_lab(rim),
         colour_u=max(doubt(xyz_to_lab(middle)), doubt(xyz_to_lab(rim))),
@@ -125,7 +126,8 @@ def effect(name: str, pixels: ZonePixels, wash: ZoneColour | None) -> Effect | A
     seen = np.where(pixels.good, light, light[pixels.good].mean())
     plain = 0.0 if wash is None else float(wash.sd[0])
     contrast = float(np.sqrt(max(float(seen.var()) - plain**2, 0.0)))
-    unsure = float(np.hypot(_CONTRAST_U * contrast, 0.0 if wash is None else plain * wash.u_spatial / max(contrast, 1.0)))
+    # What is not quite known is how uneven the zone is; little is left of that where the plain wash is nearly as uneven.
+    unsure = _CONTRAST_U * float(seen.var()) / max(contrast, _LEAST_CONTRAST)
     size = _size(seen, pixels.pixels_per_mm) if contrast > 1.0 else None
     return Effect(name=name, contrast=contrast, contrast_u=unsure, size_mm=None if size is None else Figure(size, _SIZE_U * size))
 

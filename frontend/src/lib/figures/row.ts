@@ -1,4 +1,4 @@
-import { signed } from "./format";
+import { signed } from "../format";
 
 /** One measured figure as a table shows it: its text with uncertainty, or why it is absent, and the zone it came from. */
 export interface FigureRow {
@@ -27,6 +27,12 @@ export interface FigureSpec {
   zone: string;
 }
 
+/** So many digits that an uncertainty is not written as none; two more at most. */
+function fineEnough(digits: number, u: number | null, scale: number): number {
+  if (!u || Number((u * scale).toFixed(digits)) > 0) return digits;
+  return Math.min(Math.ceil(-Math.log10(u * scale)), digits + 2);
+}
+
 /** The row of one figure; its reason where it has no value. */
 export function row({
   key,
@@ -44,9 +50,15 @@ export function row({
   if (value === null || value === undefined) {
     return { key, title, value: null, u: null, text: "", note: null, absent: absent ?? "not measured", zone };
   }
-  const shown = sign ? signed(value * scale, digits) : (value * scale).toFixed(digits);
-  const spread = u === null ? "" : ` ± ${(u * scale).toFixed(digits)}`;
+  const places = fineEnough(digits, u, scale);
+  const shown = sign ? signed(value * scale, places) : (value * scale).toFixed(places);
+  const spread = u === null ? "" : ` ± ${(u * scale).toFixed(places)}`;
   return { key, title, value, u, text: `${shown}${spread}${unit}`, note, absent: null, zone };
+}
+
+/** Figures of tests that most cards do not have: left out where there is none. */
+export function rare(specs: FigureSpec[]): FigureRow[] {
+  return specs.filter((spec) => (spec.value ?? spec.absent ?? null) !== null).map(row);
 }
 
 /** The figure with its class, as a notebook shows it. */

@@ -1,0 +1,105 @@
+import type { SwatchFigures } from "../api/measurement";
+import { rare, row, type FigureRow } from "./row";
+
+/** What the eye argues about in the wash and under a lamp: grain, separation, sparkle, sheen. */
+export function textureRows(f: SwatchFigures): FigureRow[] {
+  const g = f.granulation;
+  return [
+    row({
+      key: "granulation",
+      title: "granulation",
+      value: g.index,
+      u: g.u,
+      digits: 2,
+      unit: " L*",
+      absent: g.absent,
+      zone: "wash",
+    }),
+    row({
+      key: "grain_mm",
+      title: "grain width",
+      value: g.grain_mm,
+      u: g.grain_u ?? null,
+      digits: 2,
+      unit: " mm",
+      absent: g.absent ?? "too even for a width",
+      zone: "wash",
+    }),
+    row({
+      key: "mottle",
+      title: "mottle",
+      value: g.mottle,
+      u: g.mottle_u ?? null,
+      digits: 2,
+      unit: " L*",
+      absent: g.absent ?? "needs a wash of 12 mm or more",
+      zone: "wash",
+    }),
+    ...rare([
+      { key: "fine", title: "fine grain", value: g.fine, u: g.fine_u ?? null, digits: 2, unit: " L*", zone: "wash" },
+      {
+        key: "arms_length",
+        title: "from arm's length",
+        value: g.arms_length,
+        u: g.arms_length_u,
+        digits: 2,
+        unit: " L*",
+        zone: "wash",
+      },
+    ]),
+    row({
+      key: "tooth",
+      title: "settles in the tooth",
+      value: g.tooth_correlation,
+      u: g.tooth_u,
+      digits: 2,
+      sign: true,
+      absent: g.absent ?? "needs shots with a low lamp from two sides",
+      zone: "wash",
+    }),
+    row({
+      key: "separation",
+      title: "separation",
+      value: f.separation?.index,
+      u: f.separation?.u ?? null,
+      digits: 2,
+      unit: " ΔE",
+      absent: f.separation?.absent,
+      note: f.separation?.components.length === 2 ? "two colours" : null,
+      zone: "wash",
+    }),
+    row({
+      key: "sparkle",
+      title: "glints",
+      value: f.sparkle?.density,
+      u: f.sparkle?.u ?? null,
+      digits: 1,
+      unit: " per cm²",
+      absent: f.sparkle?.absent,
+      zone: "masstone",
+    }),
+    ...rare([
+      {
+        key: "glint_strength",
+        title: "their light, mm²",
+        value: f.sparkle?.strength,
+        u: f.sparkle?.strength_u,
+        digits: 3,
+        unit: " per cm²",
+        note: f.sparkle?.clipped ? "at least, some were too bright for the shot" : null,
+        zone: "masstone",
+      },
+    ]),
+    row({
+      key: "sheen",
+      title: "sheen",
+      value: f.sheen?.delta_e00,
+      u: f.sheen?.u,
+      digits: 1,
+      unit: " ΔE00",
+      absent: f.sheen?.absent,
+      note: f.sheen?.claimed === false ? "too little to claim" : null,
+      zone: "masstone",
+    }),
+  ];
+}
