@@ -5,7 +5,9 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
 
-.PHONY: setup demo test test-core-first test-core-second test-site bench fuzz screenshots check clean
+CORE_PARTS := l-r a-c s-z d-k
+
+.PHONY: setup demo test test-site bench fuzz screenshots check check-python check-frontend clean
 
 setup: $(STAMPS)/python $(STAMPS)/frontend
 
@@ -31,23 +33,24 @@ demo: setup
 	$(BIN)/gelvet serve --demo --port $${PORT:-8000}
 
 check: setup
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target check-python check-frontend
+
+check-python:
 	$(BIN)/ruff check gelvet tests bench manage.py
 	$(BIN)/ruff format --check gelvet tests bench manage.py
 	$(BIN)/mypy gelvet tests bench
 	$(BIN)/python manage.py makemigrations --check --dry-run --verbosity 0
 	$(BIN)/python -W ignore manage.py export_openapi $(STAMPS)/openapi.json && diff -q $(STAMPS)/openapi.json frontend/openapi.json
+
+check-frontend:
 	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
 
-# The core needs neither database nor browser: its longer part, which shares the cards under low lamps and with water, runs beside the
-# site and the browser, the shorter when these are done.
+# The core needs neither database nor browser: its parts run one after another beside the site and the browser, the longest first.
 test: check
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-site test-core-second test-core-first
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-site $(CORE_PARTS:%=test-core-%)
 
-test-core-first:
-	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[a-k]*.py'
-
-test-core-second:
-	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[l-z]*.py'
+test-core-%:
+	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[$*]*.py'
 
 test-site:
 	$(BIN)/python -W ignore manage.py test tests.site tests.browser

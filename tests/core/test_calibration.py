@@ -7,6 +7,7 @@ import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.calibration import calibrate
+from gelvet.core.capture.local_colour import LocalColour
 from gelvet.core.capture.reading import Picture
 from gelvet.core.card.builder import SwatchLabel, build_card
 from gelvet.core.card.layout import Layout
@@ -50,7 +51,7 @@ class FlatScan(unittest.TestCase):
         """Of bare paper nearly all in proportion; of paints never more than a little off, and always the way that light goes."""
         for zone in (z for z in self.layout.zones if z.kind in {"paper", "wash", "masstone"}):
             with self.subTest(zone=zone.id):
-                told = self.capture.shading(zone.rect)
+                told = LocalColour.of(self.capture, zone.rect).shading()
                 linear, _ = self.capture.linear(zone.rect, 4.0)
                 mean = linear.reshape(-1, 3).mean(axis=0, dtype=float)
                 # A hundredth less would be hardly two of the steps to which the model's table of corrections is read.

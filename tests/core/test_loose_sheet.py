@@ -137,7 +137,7 @@ class Tiers(unittest.TestCase):
 
     def measured(self, pixels: Image, layout: Layout, profile: bytes | None = None) -> dict[str, object]:
         path = self.folder / f"{len(list(self.folder.iterdir()))}.png"
-        path.write_bytes(imagecodecs.png_encode(pixels) if profile is None else _png_with_profile(pixels, profile))
+        path.write_bytes(imagecodecs.png_encode(pixels, level=1) if profile is None else _png_with_profile(pixels, profile))
         return measure_image(path, layout, None).document
 
     def test_the_paper_taken_for_white_gives_the_tier_grey_and_an_uncertainty_that_holds(self) -> None:
@@ -207,7 +207,7 @@ def _png_with_profile(pixels: Image, profile: bytes) -> bytes:
     from PIL import Image as Pillow
 
     stream = io.BytesIO()
-    Pillow.fromarray(pixels).save(stream, "PNG", icc_profile=profile)
+    Pillow.fromarray(pixels).save(stream, "PNG", icc_profile=profile, compress_level=1)
     return stream.getvalue()
 
 

@@ -18,7 +18,7 @@ from gelvet.core.simulate.paint import SimulatedPaint, paint_of_codes
 from tests.lamps import LAMPS, lit_card, measured_with, photographed
 
 # Without a curve of its own: what is left is what the model of colour makes of dimmer light.
-STRAIGHT = Camera(pixels_per_mm=16.0, tone="linear", sharpening=(0.0, 1.0))
+STRAIGHT = Camera(pixels_per_mm=11.0, tone="linear", sharpening=(0.0, 1.0))
 VIVID = {"PB29": 0.8, "PB15": 0.5, "PV23": 0.3, "PR254": 1.0}
 
 
@@ -44,7 +44,7 @@ class Sheen(unittest.TestCase):
 
     def test_dark_matte_paint_in_the_toe_of_a_cameras_curve_has_none(self) -> None:
         layout, paints = _card({"PB15": 2.0, "PR254": 2.5}, "A6")
-        camera = Camera(pixels_per_mm=16.0, contrast=0.0)
+        camera = Camera(pixels_per_mm=11.0, contrast=0.0)
         measured = photographed(card_for_camera(layout, paints, camera, 3), camera, [replace(lamp, exposure=0.6) for lamp in LAMPS])
         for name in paints:
             sheen = measured.document["swatches"][name]["sheen"]

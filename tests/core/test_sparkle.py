@@ -89,7 +89,7 @@ class Sparkling(unittest.TestCase):
         self.assertLess(document["swatches"]["S2"]["sparkle"]["density"], 0.5)
 
     def test_a_mix_keeps_its_share_of_the_sparkle(self) -> None:
-        layout = build_mix_card("LITMIX-1", "A6", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
+        layout = build_mix_card("LITMIX-1", "130x90", [SwatchLabel("Sparkling")], [SwatchLabel("Plain")])
         plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
         paints = {s.id: replace(plain, name=s.label, flakes_per_cm2=1500.0 if "Sparkling" in s.label else 0.0) for s in layout.swatches}
         card = card_for_camera(layout, paints, CAMERA, 3)
@@ -106,7 +106,7 @@ class Sparkling(unittest.TestCase):
         self.assertNotIn("glints", zones[layout.zones_of("paper")[0].id])
 
     def test_black_paper_tells_its_own_glints_and_turn_of_colour(self) -> None:
-        layout = build_card("BLACK-1", "A6", [SwatchLabel("Sparkling"), SwatchLabel("Plain")], Design(tests=("black-paper",)))
+        layout = build_card("BLACK-1", "130x90", [SwatchLabel("Sparkling"), SwatchLabel("Plain")], Design(tests=("black-paper",)))
         plain = paint_of_codes("Plain", ("PV19",), (1.0,), masstone_amount=2.0)
         paints = {s.id: replace(plain, flakes_per_cm2=2500.0 if s.label == "Sparkling" else 0.0) for s in layout.swatches}
         card = card_for_camera(layout, paints, CAMERA, 3)

@@ -12,6 +12,7 @@ from gelvet.core.measure.grain.granulation import grain_index, paper_texture
 from gelvet.core.measure.grain.tooth import Hollows, banded, hollows_of, paper_shading, relief_from_slopes
 from gelvet.core.measure.quantities.paper import PaperShading
 from gelvet.core.measure.zone.colour import zone_pixels
+from gelvet.core.measure.zone.light import zone_light
 from gelvet.core.pipeline import Measured
 from gelvet.core.simulate.camera import Camera
 from gelvet.core.simulate.files import card_for_camera
@@ -39,10 +40,10 @@ class Tooth(unittest.TestCase):
             self.assertLess(abs(grain["index"] - true), max(0.08 * true, 2 * grain["u"]))
 
     def test_paper_shaded_in_its_hollows_and_paper_shaded_on_its_slopes_leave_the_same_grain(self) -> None:
-        layout = build_card("HOLLOW-1", "A6", [SwatchLabel("Settling"), SwatchLabel("Faint")], Design(tests=()))
+        layout = build_card("HOLLOW-1", "130x90", [SwatchLabel("Settling"), SwatchLabel("Faint")], Design(tests=()))
         settling = paint_of_codes("Settling", ("PB29",), (1.0,), masstone_amount=2.0)
         faint = replace(settling, pigments=tuple(replace(p, grain=0.25 * p.grain) for p in settling.pigments))
-        camera = Camera(pixels_per_mm=18.0)
+        camera = Camera(pixels_per_mm=16.0)
         card = card_for_camera(layout, {"S1": settling, "S2": faint}, camera, 12)
         truth = card_truth(card)["swatches"]
         # Light from all sides reaches hollows less than ridges.
@@ -60,7 +61,8 @@ class Tooth(unittest.TestCase):
     def shading(self, measured: Measured) -> PaperShading:
         white = np.array(measured.document["zones"]["S1.paper"]["xyz"])
         places = [z.rect for z in measured.capture.layout.zones_of("paper")]
-        zones = [zone_pixels(measured.capture, z, full_resolution=True) for z in measured.capture.layout.zones_of("paper")]
+        papers, capture = measured.capture.layout.zones_of("paper"), measured.capture
+        zones = [zone_pixels(capture, zone_light(capture, z, full_resolution=True)) for z in papers]
         texture = paper_texture(zones, measured.capture.calibration.blur_mm, measured.capture.calibration.noise_l)
         found = paper_shading(lit_shots(measured.capture, white, measured.shots), places, texture)
         assert found is not None

@@ -19,6 +19,7 @@ from gelvet.core.measure.dilution.path import dilution_path
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import ZoneColour, ZonePixels
 from gelvet.core.measure.zone.colour import zone_colour, zone_pixels
+from gelvet.core.measure.zone.light import zone_light
 from tests import simulated
 
 ANY_ZONE = Zone(id="S1.wash", kind="wash", rect=Rect(10, 10, 25, 15))
@@ -165,7 +166,7 @@ class ZoneStatistics(unittest.TestCase):
 
     def test_zones_are_read_a_little_inside_their_border(self) -> None:
         zone = simulated.bench().layout.zone("S1.wash")
-        found = zone_pixels(calibrated(), zone)
+        found = zone_pixels(calibrated(), zone_light(calibrated(), zone))
         height, width = (side / found.pixels_per_mm for side in found.good.shape)
         self.assertAlmostEqual(zone.rect.width - width, 1.2, delta=0.15)
         self.assertAlmostEqual(zone.rect.height - height, 1.2, delta=0.15)

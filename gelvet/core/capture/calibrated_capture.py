@@ -11,7 +11,6 @@ from gelvet.core.capture.colour.colour_fit import ColourFit
 from gelvet.core.capture.colour.models import ColourModel
 from gelvet.core.capture.colour.wet_film import WetFilm
 from gelvet.core.capture.colour.white_paper import ASSUMED_PAPER_LAB, WHITE_PAPER
-from gelvet.core.capture.detail.coded_light import CodedLight
 from gelvet.core.capture.detail.pixel_noise import PixelNoise
 from gelvet.core.capture.detail.sharpening import Sharpening
 from gelvet.core.capture.device import linear_part
@@ -19,7 +18,6 @@ from gelvet.core.capture.judging.drift import PatchErrors
 from gelvet.core.capture.judging.gates import Gate
 from gelvet.core.capture.light.flat_field import FlatField
 from gelvet.core.capture.placing.geometry import Geometry
-from gelvet.core.capture.reading.colour_steps import LUMA_AND_DIFFERENCES
 from gelvet.core.capture.reading.picture import Picture
 from gelvet.core.card.layout import Layout, Rect
 from gelvet.core.colour.density import greatest_density
@@ -34,8 +32,6 @@ WHITE_PAPER_DE00 = (1.0, 0.22)
 WHITE_PAPER_LAB = (np.array([1.0, 0.8, 1.2]), np.array([0.18, 0.28, 0.25]))
 _GREY_TO_CHROMA = 45.0
 _DEPTH_STEPS = 512
-_MEAN_PIXELS_PER_MM = 4.0
-_NOISE_STEP = 0.02  # of the light, over which a colour's slope is taken
 Tier = Literal["target", "profile", "grey", "none"]
 Progress = Callable[[str, float], None]
 # With a profile alone nothing in the picture tells how wrong the colours are. Assumed, and shown with the tier: what a
@@ -148,49 +144,6 @@ class CalibratedCapture:
         linear, good = linear_part(self.picture, cal.geometry, rect, scale, lookup, cal.sharpening)
         linear /= cal.light.over(rect, linear.shape[:2])
         return linear, good
-
-    def coded_light(self, rect: Rect) -> CodedLight | None:
-        """How the file stores colours like those in the middle of `rect`; None where it says nothing of its steps of colour."""
-        steps, cal = self.picture.colour_steps, self.calibration
-        if steps is None:
-            return None
-        light = cal.light.at(np.array(rect.centre[0]), np.array(rect.centre[1]))
-        levels = np.linspace(0, 255, len(cal.lookup))
-        mean = self._mean_light(rect) * light
-        code = np.array([np.interp(mean[c], cal.lookup[:, c], levels) for c in range(3)])
-        moved = np.concatenate([code[None], code + np.eye(3), code - np.eye(3)])
-        there = np.stack([np.interp(moved[:, c], levels, cal.lookup[:, c]) for c in range(3)], axis=1) / light
-        xyz = self.colours(there)
-        red, blue = cal.geometry.fringes_at(rect.centre)
-        return CodedLight(
-            steps=steps,
-            middle=xyz[0],
-            slope=(xyz[1:4] - xyz[4:]).T / 2 @ np.linalg.inv(LUMA_AND_DIFFERENCES),
-            red_px=red,
-            blue_px=blue,
-            sharpening=cal.sharpening,
-        )
-
-    def noise(self, rect: Rect) -> Floats | None:
-        """Covariance (3, 3) of XYZ that the sensor's noise gives single pixels of colours like those of `rect`; None where nothing
-        flat tells how large it is."""
-        if self.calibration.pixel_noise is None:
-            return None
-        mean = self._mean_light(rect)
-        steps = np.diag(_NOISE_STEP * np.maximum(mean, _NOISE_STEP))
-        slope = (self.colours(mean + steps) - self.colours(mean - steps)).T / (2 * np.diag(steps))
-        return np.asarray(slope @ self.calibration.pixel_noise.at(mean) @ slope.T)
-
-    def shading(self, rect: Rect) -> Floats:
-        """Relative change (3,) of X, Y, Z for each of light, of colours like those of `rect`: 1 where the model goes in proportion."""
-        mean = self._mean_light(rect)
-        darker, lighter = (self.colours(mean * (1 + step)) for step in (-_NOISE_STEP, _NOISE_STEP))
-        return np.asarray((lighter - darker) / (lighter + darker) / _NOISE_STEP)
-
-    def _mean_light(self, rect: Rect) -> Floats:
-        """Mean device light (3,) of `rect`."""
-        linear, good = self.linear(rect, _MEAN_PIXELS_PER_MM)
-        return np.asarray((linear[good] if good.any() else linear.reshape(-1, 3)).mean(axis=0, dtype=float))
 
     def xyz(self, rect: Rect, pixels_per_mm: float | None = None) -> tuple[Floats, Mask]:
         """XYZ (h, w, 3) float32 of `rect`, rectified, and a mask (h, w) of what may be measured."""

@@ -31,8 +31,9 @@ from gelvet.core.measure.swatch import MeasuredSwatch, OtherMoments, Surrounding
 from gelvet.core.measure.swatch_zones import MeasuredZone, Paper, SwatchZones
 from gelvet.core.measure.values import Absent, ZoneColour
 from gelvet.core.measure.zone.averaging import averaged
-from gelvet.core.measure.zone.colour import MEAN_PIXELS_PER_MM, zone_colour, zone_pixels
+from gelvet.core.measure.zone.colour import zone_colour, zone_pixels
 from gelvet.core.measure.zone.foreign_matter import without_foreign_matter
+from gelvet.core.measure.zone.light import MEAN_PIXELS_PER_MM, ZoneLight, zone_light
 
 _OF_THE_PATH = ("masstone", "gradient", "wash", "step")
 _OF_LIFTING = ("lifted",)
@@ -72,7 +73,7 @@ def measure_card(
     papers = dict(zip([z.id for z in bare], _in_parallel(lambda z: _measure_paper(capture, z), bare), strict=True))
     paper = pool_paper(capture, list(papers.values()))
     shared = [z for z in layout.zones if z.swatch is None and z.kind != "paper"]
-    common = {z.id: _measure_zone(capture, z, paper) for z in shared}
+    common = {z.id: _measure_zone(capture, z, _zone_light(capture, z), paper) for z in shared}
     around, others = None, _OtherCards(None, None)
     mixes: dict[str, Sparkle | Absent] = {}
     relief: PaperRelief | Absent = paper if isinstance(paper, Absent) else NO_LAMP
@@ -94,9 +95,10 @@ def measure_card(
     def one(swatch: str) -> tuple[dict[str, ZoneColour | Absent], MeasuredSwatch]:
         nonlocal done
         own = [z for z in layout.zones if z.swatch == swatch and z.kind != "paper"]
-        paint = None if isinstance(paper, Absent) else paint_correction(capture, own, paper.colour.xyz)
+        lit = [(z, _zone_light(capture, z)) for z in own]
+        paint = None if isinstance(paper, Absent) else paint_correction(capture, lit, paper.colour.xyz)
         corrected = replace(capture, paint=paint)
-        measured = {z.id: _measure_zone(capture if z.kind in OTHER_GROUND else corrected, z, paper) for z in own}
+        measured = {z.id: _measure_zone(capture if z.kind in OTHER_GROUND else corrected, z, light, paper) for z, light in lit}
         if around is None:
             result = MeasuredSwatch(nothing_measured(paper if isinstance(paper, Absent) else COLOURLESS), {})
         else:
@@ -199,19 +201,23 @@ def _zones_in(
     if not isinstance(card, CalibratedCapture):
         return card
     own = replace(card, paint=paint)
-    return _by_kind(_measure_zone(own, zone, paper) for zone in zones if zone.kind in kinds)
+    return _by_kind(_measure_zone(own, zone, _zone_light(own, zone), paper) for zone in zones if zone.kind in kinds)
 
 
-def _measure_zone(capture: CalibratedCapture, zone: Zone, paper: Paper | Absent) -> MeasuredZone:
+def _zone_light(capture: CalibratedCapture, zone: Zone) -> ZoneLight:
+    return zone_light(capture, zone, full_resolution=zone.kind in _OF_THE_PATH)
+
+
+def _measure_zone(capture: CalibratedCapture, zone: Zone, light: ZoneLight, paper: Paper | Absent) -> MeasuredZone:
     white = None if isinstance(paper, Absent) else paper.colour.xyz
-    fine = zone_pixels(capture, zone, full_resolution=True) if zone.kind in _OF_THE_PATH else None
-    plain = zone_pixels(capture, zone) if fine is None else averaged(fine, MEAN_PIXELS_PER_MM)
-    pixels = without_foreign_matter(plain, zone.kind, white)
+    seen = zone_pixels(capture, light)
+    fine = seen if zone.kind in _OF_THE_PATH else None
+    pixels = without_foreign_matter(seen if fine is None else averaged(fine, MEAN_PIXELS_PER_MM), zone.kind, white)
     return MeasuredZone(zone, pixels, zone_colour(capture, zone, pixels), fine)
 
 
 def _measure_paper(capture: CalibratedCapture, zone: Zone) -> MeasuredZone:
-    pixels = without_foreign_matter(zone_pixels(capture, zone, full_resolution=True), "paper", None)
+    pixels = without_foreign_matter(zone_pixels(capture, zone_light(capture, zone, full_resolution=True)), "paper", None)
     return MeasuredZone(zone, pixels, zone_colour(capture, zone, pixels))
 
 

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
+from gelvet.core.capture.local_colour import LocalColour
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.grain.granulation import grain_at, granulation
 from gelvet.core.measure.grain.lightness_spectrum import COARSE_SEPARATION_BAND, SEPARATION_BAND
@@ -70,14 +71,15 @@ def parting_of(
     # parts pigments there more or less than in the wash, and so much paint of one depth would bend the path to itself.
     plain = [z.fine for kind in ("gradient", "masstone") for z in zones.all(kind) if z.fine is not None]
     pixels = [*plain, texture.pixels]
-    cal, white, coded = capture.calibration, paper.colour.xyz, capture.coded_light(texture.rect)
+    cal, white, local = capture.calibration, paper.colour.xyz, LocalColour.of(capture, texture.rect)
+    coded = local.coded_light()
     unsaid = capture.picture.coarse_colour and coded is None
     band = COARSE_SEPARATION_BAND if unsaid else SEPARATION_BAND
     limit = LightLimit(band[1] if unsaid else _FINEST, cal.blur_mm or 0.0)
     path = pixel_path(pixels, white, limit, band)
     mixed = None if path is None else MixedColours(pixels, path, white)
-    chance = ChanceColours(plain, capture.shading(texture.rect))
-    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, capture.noise(texture.rect), coded, mixed, chance)
+    chance = ChanceColours(plain, local.shading())
+    found = separation(texture.pixels, path, white, paper.texture, cal.blur_mm, local.noise(), coded, mixed, chance)
     if isinstance(found, Separation):
         found = replace(found, u=float(np.hypot(found.u, found.index * _doubt_of_differences(capture, texture, paper))))
         found = replace(found, components=tuple(_of_known_colour(c, capture) for c in found.components))

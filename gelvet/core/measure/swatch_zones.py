@@ -10,8 +10,8 @@ from gelvet.core.card.layout import Rect, Zone
 from gelvet.core.measure.grain.granulation import PaperTexture
 from gelvet.core.measure.quantities.colour import DilutionPath
 from gelvet.core.measure.values import Absent, ZoneColour, ZonePixels, tint_depth
-from gelvet.core.measure.zone.colour import edge_of
 from gelvet.core.measure.zone.foreign_matter import without_foreign_matter
+from gelvet.core.measure.zone.light import edge_of
 
 _GRAIN_FROM, _GRAIN_TO = 0.25, 0.60
 _LINES_TOGETHER = 9

@@ -11,7 +11,7 @@ from gelvet.core.colour.spectra import observer_d50
 from gelvet.core.simulate.lamp import Lamp, lit_by
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import edge_filter
-from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, strips
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, srgb_code, strips
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 CameraKind = Literal["daylight", "lamp-led"]
@@ -136,10 +136,10 @@ def _toned(linear: Floats, camera: Camera) -> Floats:
     light = np.clip(mixed, 0, 1)
     if camera.tone == "linear":
         return light
-    code = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.maximum(light, 1e-9) ** np.float32(1 / 2.4) - 0.055)
+    code = srgb_code(light)
     if camera.tone == "camera":
-        code = (1 - camera.contrast) * code + camera.contrast * code * code * (3 - 2 * code)
-    return np.asarray(code)
+        code *= (1 - camera.contrast) + camera.contrast * code * (3 - 2 * code)
+    return code
 
 
 def _softly_lit(card: PaintedCard, rng: np.random.Generator) -> Floats:
@@ -181,9 +181,12 @@ def _card_places(card: PaintedCard, camera: Camera) -> tuple[Floats, Floats]:
     columns, rows = (np.empty((height, width), dtype=np.float32) for _ in range(2))
     for strip in strips(height):
         down = (np.arange(strip.start, strip.stop) - centre[1])[:, None] / corner
-        radius2, ideal = across**2 + down**2, 1.0
-        for _ in range(8):  # the lens moves a point at radius r to r (1 + k r²); this is the share by which it must go back
-            ideal = 1 / (1 + camera.distortion * radius2 * ideal**2)
+        # The lens moves a point at radius r to r (1 + k r²); `ideal` is the share by which it must go back, by Newton's method.
+        bent = camera.distortion * (across**2 + down**2)
+        ideal = 1 - bent
+        for _ in range(3):
+            square = bent * ideal * ideal
+            ideal = (1 + 2 * square * ideal) / (1 + 3 * square)
         x_mm, y_mm = (along * ideal * (corner / camera.pixels_per_mm) for along in (across, down))
         depth = back[2, 0] * x_mm + back[2, 1] * y_mm + back[2, 2]
         for axis, places in ((0, columns), (1, rows)):

@@ -122,7 +122,8 @@ def write_image(capture: SimulatedCapture, path: Path) -> None:
     if capture.file_format == "tiff-16":
         write_scan(capture.image, path, capture.device.dpi if isinstance(capture.device, Scanner) else 72)
     else:
-        cv2.imwrite(str(path), capture.image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])
+        options = [cv2.IMWRITE_JPEG_QUALITY, 92] if capture.file_format == "jpeg-92" else []
+        cv2.imwrite(str(path), capture.image[..., ::-1], options)
 
 
 def write_scan(image: Image, path: Path, dpi: int) -> None:

@@ -1,6 +1,7 @@
 """A low lamp beside the card: it brings out the relief of the paper and the mirror flakes, and fades across the card."""
 
 from dataclasses import dataclass
+from math import cos, radians, sin, tan
 
 import numpy as np
 
@@ -26,13 +27,12 @@ class Lamp:
 
 def lit_by(card: PaintedCard, lamp: Lamp) -> Floats:
     """Linear light (h, w, 3) of the card by `lamp` alone, exposed as the lamp says."""
-    azimuth, elevation = np.radians(lamp.azimuth_deg), np.radians(lamp.elevation_deg)
+    azimuth, elevation = radians(lamp.azimuth_deg), radians(lamp.elevation_deg)
     dx, dy = slopes(card)
     # The surface's normal leans away from rising ground; light falls on it with the cosine of the angle between.
-    facing = -(dx * np.cos(azimuth) + dy * np.sin(azimuth)) / np.tan(elevation)
-    shading = np.clip(1 + facing, 0.05, None).astype(np.float32)
-    lit = light_up(card.device, card.flakes, card.pixels_per_mm, lamp.azimuth_deg, lamp.elevation_deg)
-    return np.asarray(lit * (lamp.exposure * shading * _fading(card, lamp))[..., None], dtype=np.float32)
+    facing = (dx * cos(azimuth) + dy * sin(azimuth)) / -tan(elevation)
+    light = np.maximum(1 + facing, 0.05) * _fading(card, lamp) * lamp.exposure
+    return light_up(card.device, card.flakes, card.pixels_per_mm, lamp.azimuth_deg, lamp.elevation_deg) * light[..., None]
 
 
 def slopes(card: PaintedCard) -> tuple[Floats, Floats]:
@@ -45,10 +45,13 @@ def slopes(card: PaintedCard) -> tuple[Floats, Floats]:
 def _fading(card: PaintedCard, lamp: Lamp) -> Floats:
     """Inverse square of the distance and the sine of the elevation, over the card (h, w)."""
     height, width = card.relief.shape
-    azimuth, elevation = np.radians(lamp.azimuth_deg), np.radians(lamp.elevation_deg)
-    level = lamp.distance_mm * np.cos(elevation)
-    place = np.array([level * np.cos(azimuth), level * np.sin(azimuth), lamp.distance_mm * np.sin(elevation)])
-    x = (np.arange(width) + 0.5) / card.pixels_per_mm - card.layout.size_mm[0] / 2
-    y = (np.arange(height) + 0.5) / card.pixels_per_mm - card.layout.size_mm[1] / 2
-    distance2 = (x[None] - place[0]) ** 2 + (y[:, None] - place[1]) ** 2 + place[2] ** 2
-    return np.asarray((lamp.distance_mm**2 / distance2) ** 1.5, dtype=np.float32)
+    azimuth, elevation = radians(lamp.azimuth_deg), radians(lamp.elevation_deg)
+    level = cos(elevation)
+    # Lengths in units of the lamp's distance.
+    x, y = (
+        ((np.arange(pixels) + 0.5) / card.pixels_per_mm - side / 2) / lamp.distance_mm
+        for pixels, side in zip((width, height), card.layout.size_mm, strict=True)
+    )
+    across, down = (x - level * cos(azimuth)) ** 2, (y - level * sin(azimuth)) ** 2 + sin(elevation) ** 2
+    distance2 = across.astype(np.float32) + down.astype(np.float32)[:, None]
+    return np.asarray(1 / (distance2 * np.sqrt(distance2)))

@@ -1,6 +1,7 @@
 """A flatbed scanner: lamp, sensors that are not an observer, optics, noise, an unknown tone curve."""
 
 from dataclasses import dataclass
+from math import cos, radians, sin
 from typing import Literal
 
 import numpy as np
@@ -8,7 +9,7 @@ import numpy as np
 from gelvet.core.arrays import Floats, Image
 from gelvet.core.simulate.flakes import light_up
 from gelvet.core.simulate.painted_card import PaintedCard
-from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, sixteen_bit
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, sixteen_bit, srgb_code
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 # Sine of the turn from which on a card lies across the glass.
@@ -110,8 +111,8 @@ def _shade(card: PaintedCard, scanner: Scanner, rng: np.random.Generator) -> Flo
     # The lamp rides with the sensor, on the side of the page's head.
     lamp_deg = 270.0 - scanner.rotation_deg
     down, across = np.gradient(card.relief)
-    slope = -(np.cos(np.radians(lamp_deg)) * across + np.sin(np.radians(lamp_deg)) * down) * card.pixels_per_mm
-    shading = (1 + scanner.relief_shading * slope / max(float(slope.std()), 1e-6)).astype(np.float32)
+    rise = cos(radians(lamp_deg)) * across + sin(radians(lamp_deg)) * down
+    shading = 1 - scanner.relief_shading / max(float(rise.std()), 1e-9) * rise
     dust: Image = np.ones(card.relief.shape, dtype=np.float32)
     for _ in range(12):
         y, x = int(rng.integers(0, dust.shape[0] - 4)), int(rng.integers(0, dust.shape[1] - 4))
@@ -146,5 +147,5 @@ def encode_tone(linear: Floats, tone: ToneCurve) -> Floats:
     if tone == "linear":
         return linear
     if tone == "srgb":
-        return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** np.float32(1 / 2.4) - 0.055)
+        return srgb_code(linear)
     return np.asarray(linear ** np.float32(1 / float(tone.removeprefix("gamma-"))))

@@ -18,8 +18,10 @@ def strips(rows: int) -> Iterator[slice]:
 def add_noise(light: Floats, noise: float, rng: np.random.Generator) -> None:
     """Adds noise to `light` (h, w, 3) float32 itself: `noise` at white, and with the light's root."""
     for rows in strips(len(light)):
-        sigma = noise * np.sqrt(np.maximum(light[rows], 0.02))
-        light[rows] += sigma * rng.standard_normal(sigma.shape, dtype=np.float32)
+        grain = rng.standard_normal(light[rows].shape, dtype=np.float32)
+        grain *= np.sqrt(np.maximum(light[rows], 0.02))
+        grain *= noise
+        light[rows] += grain
 
 
 def encoded(light: Floats, encode: Callable[[Floats], Floats]) -> Floats:
@@ -28,6 +30,14 @@ def encoded(light: Floats, encode: Callable[[Floats], Floats]) -> Floats:
     for rows in strips(len(light)):
         code[rows] = encode(light[rows])
     return code
+
+
+def srgb_code(light: Floats) -> Floats:
+    """Code values (…) float32 of linear light 0 to 1 by the curve of sRGB (IEC 61966-2-1)."""
+    import cv2
+
+    power = np.asarray(cv2.pow(np.ascontiguousarray(light, dtype=np.float32), 1 / 2.4))
+    return np.where(light <= 0.0031308, 12.92 * light, 1.055 * power - 0.055)
 
 
 def sharpened(code: Floats, amount: float, blur_px: float) -> Floats:

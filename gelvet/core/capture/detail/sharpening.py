@@ -47,9 +47,11 @@ class Sharpening:
     def taken_off(self, sharpened: Floats) -> Floats:
         """Values (h, w) or (h, w, c) float32 before they were sharpened."""
         # What was added is a share of the answer itself, so that each round leaves but a fraction of what the one before did.
-        before = sharpened
+        import cv2
+
+        before, kept = sharpened, 1 / (1 + self.halo)
         for _ in range(_UNDOING_ROUNDS):
-            before = (sharpened + self.halo * self._blurred(before)) / (1 + self.halo)
+            before = np.asarray(cv2.addWeighted(sharpened, kept, self._blurred(before), 1 - kept, 0.0))
         return before
 
     def _blurred(self, values: Floats) -> Floats:

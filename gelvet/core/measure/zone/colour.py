@@ -5,30 +5,20 @@ import numpy as np
 from gelvet.core.arrays import Floats
 from gelvet.core.capture.calibrated_capture import CalibratedCapture
 from gelvet.core.capture.judging.cut_colours import cut_channels, said
-from gelvet.core.card.layout import Rect, Zone
+from gelvet.core.card.layout import Zone
 from gelvet.core.colour.difference import ciede2000
 from gelvet.core.colour.spaces import xyz_to_lab
 from gelvet.core.measure.values import MINIMUM_PIXELS, Absent, ZoneColour, ZonePixels
+from gelvet.core.measure.zone.light import ZoneLight
 
 MINIMUM_USED_FRACTION = 0.30
-_EDGE_MM = 0.6
-# Kinds whose mean alone is wanted need no finer sampling than this.
-MEAN_PIXELS_PER_MM = 8.0
 # The largest blocks of which a zone holds four are taken: grain does not tie 2 mm together.
 _BLOCKS_MM = (2.0, 1.0, 0.5)
 
 
-def zone_pixels(capture: CalibratedCapture, zone: Zone, *, full_resolution: bool = False) -> ZonePixels:
-    """Rectified pixels of `zone`, a little inside its border."""
-    native = capture.calibration.geometry.pixels_per_mm
-    scale = native if full_resolution else min(native, MEAN_PIXELS_PER_MM)
-    xyz, good = capture.xyz(zone.rect.inset(edge_of(zone.rect)), scale)
-    return ZonePixels(xyz=xyz, good=good, pixels_per_mm=scale)
-
-
-def edge_of(rect: Rect) -> float:
-    """How far inside its border a zone is measured, mm."""
-    return min(_EDGE_MM, 0.12 * min(rect.width, rect.height))
+def zone_pixels(capture: CalibratedCapture, light: ZoneLight) -> ZonePixels:
+    """Colours of a zone's light."""
+    return ZonePixels(xyz=capture.colours(light.linear), good=light.good, pixels_per_mm=light.pixels_per_mm)
 
 
 def zone_colour(capture: CalibratedCapture, zone: Zone, pixels: ZonePixels) -> ZoneColour | Absent:
