@@ -5,7 +5,9 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONTEND_SOURCES := $(shell find frontend/src -type f 2>/dev/null) frontend/vite.config.ts frontend/svelte.config.js
 
+# The core's tests by their first letters. One stream more than there are processors: those in the browser wait a third of their time.
 CORE_PARTS := l-r a-c s-z d-k
+STREAMS := $(shell expr $$(nproc) + 1)
 
 .PHONY: setup demo test test-site bench fuzz screenshots check check-python check-frontend clean
 
@@ -45,9 +47,9 @@ check-python:
 check-frontend:
 	cd frontend && npm run --silent lint && npm run --silent check && npm run --silent test
 
-# The core needs neither database nor browser: its parts run one after another beside the site and the browser, the longest first.
+# The core needs neither database nor browser: its parts run beside the site and the browser, the longest first.
 test: check
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target test-site $(CORE_PARTS:%=test-core-%)
+	@$(MAKE) --no-print-directory --jobs=$(STREAMS) --output-sync=target test-site $(CORE_PARTS:%=test-core-%)
 
 test-core-%:
 	$(BIN)/python -W ignore manage.py test tests.core -p 'test_[$*]*.py'

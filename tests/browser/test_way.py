@@ -92,6 +92,7 @@ class TheWholeWay(BrowserTest):
             page.get_by_role("checkbox", name=name).press("Space")
         expect(page.get_by_test_id("pair")).to_contain_text("Samphire Green against Slack-water Blue")
         expect(page.get_by_role("row", name=re.compile("masstone .* ΔE00"))).to_be_visible()
+        self.unfold_more_figures()
         expect(page.get_by_role("rowheader", name="Slack-water Blue")).to_contain_text("Tern & Tidewrack")
         page.get_by_role("combobox", name="Sort by").press("Enter")
         page.keyboard.type("granulation")
@@ -100,6 +101,16 @@ class TheWholeWay(BrowserTest):
         page.reload()
         names = page.get_by_test_id("ground").locator("ol button")
         expect(names.first).to_contain_text("Samphire Green")  # the smoother one comes first
+
+    def unfold_more_figures(self) -> None:
+        page = self.page
+        more = page.get_by_text(re.compile(r"^\d+ more figures, \d+ of them real$"))
+        reach = page.get_by_role("row", name=re.compile("value reach .* ± .* %"))
+        expect(more).to_be_visible()
+        expect(reach).to_have_count(0)
+        more.press("Enter")
+        expect(reach).to_be_visible()
+        expect(reach).to_have_attribute("title", re.compile("times its uncertainty|within twice"))
 
 
 class Rooms(BrowserTest):

@@ -4,10 +4,14 @@ import copy
 import unittest
 from typing import Any
 
+import numpy as np
+
 from gelvet.core.compare.distance import compare_swatches
 from gelvet.core.compare.profile_words import profile_phrases
+from gelvet.core.compare.properties import PROPERTIES, figure
 from gelvet.core.compare.wording import difference_words, phrases
-from tests import simulated
+from tests import simulated, wet_card
+from tests.lamps import measured_with
 
 
 def swatch(name: str) -> dict[str, Any]:
@@ -38,6 +42,79 @@ class Distances(unittest.TestCase):
         for u, real in ((0.5, True), (5.0, False)):
             one["masstone"]["u"] = two["masstone"]["u"] = u
             self.assertEqual(at(compare_swatches(one, two), "masstone").real, real)
+
+    def test_every_figure_that_says_how_sure_it_is_can_be_compared(self) -> None:
+        told = {place for p in PROPERTIES for place in (_named(p.value), _named(p.u))}
+        for card in (wet_card.measured(), measured_with(3)):
+            for name, found in card.document["swatches"].items():
+                figures = {place for place in _figures(found) if place not in _NOT_COMPARED}
+                self.assertEqual(figures - told, set(), name)
+
+    def test_each_property_stands_where_it_is_looked_for(self) -> None:
+        cards = (wet_card.measured(), measured_with(3), simulated.measured())
+        swatches = [swatch for card in cards for swatch in card.document["swatches"].values()]
+        elsewhere = {
+            "fine",
+            "flare",
+            "glints_on_black",
+            "glinting_veil",
+            "residual_glints",
+            "damage",
+            "second_layer",
+            "second_veil",
+            "effect_bloom",
+        }
+        for of in PROPERTIES:
+            found = [(figure(s, of.value), figure(s, of.u)) for s in swatches]
+            if of.key not in elsewhere:
+                self.assertTrue(any(value is not None for value, _ in found), of.key)
+            for value, u in found:
+                self.assertTrue(value is None or (u is not None and u > 0), of.key)
+        self.assertEqual(len({p.key for p in PROPERTIES}), len(PROPERTIES))
+
+    def test_a_layer_and_an_effect_are_found_by_their_names(self) -> None:
+        layers = {"glaze": {"steps": [{"layers": 1, "delta_L": -9.0, "u": 0.4}, {"layers": 2, "delta_L": -4.0, "u": 0.3}]}}
+        effects = {
+            "effects": [{"effect": "gauze", "contrast": 1.0, "contrast_u": 0.1}, {"effect": "salt", "contrast": 3.0, "contrast_u": 0.2}]
+        }
+        first, second = swatch("S1") | layers | effects, swatch("S1") | copy.deepcopy(layers) | effects
+        second["glaze"]["steps"][1]["delta_L"] = -6.0
+        found = {d.of.key: d for d in compare_swatches(first, second).properties}
+        self.assertAlmostEqual(found["second_layer"].difference or 0, -2.0)
+        self.assertAlmostEqual(found["second_layer"].times_u or 0, 2.0 / np.hypot(0.3, 0.3))
+        self.assertTrue(found["second_layer"].real)
+        self.assertEqual((found["effect_salt"].first, found["effect_salt"].difference), (3.0, 0.0))
+        self.assertNotIn("effect_bloom", found)
+
+    def test_of_what_only_one_paint_has_the_chief_figures_alone_are_told(self) -> None:
+        one, two = swatch("S1"), swatch("S1")
+        two["granulation"] |= {"index": None, "mottle": None}
+        found = {d.of.key: d for d in compare_swatches(one, two).properties}
+        self.assertIsNone(found["granulation"].difference)
+        self.assertNotIn("mottle", found)
+        self.assertIn("skew", found)
+
+
+# Figures that say how sure they are, but not of one paint against another: colours, which are told as distances; what is relative to
+# another swatch already; a direction; what was measured at another depth or layer.
+_NOT_COMPARED = {
+    "masstone.u", "half.u", "wash.u", "strength.relative", "strength.half_light.relative", "lifting.residue_share",
+    "lifting.residue_share_before", "lifting.residue_hue", "sparkle.hue", "drying.u",
+}  # fmt: skip
+
+
+def _named(where: tuple[str | int, ...]) -> str:
+    return ".".join(map(str, where))
+
+
+def _figures(found: Any, at: str = "") -> set[str]:
+    """Where `u` or `<name>_u` stands, by the name of what it belongs to; lists have their own names."""
+    if not isinstance(found, dict):
+        return set()
+    inside = {place for key, value in found.items() for place in _figures(value, f"{at}{key}.")}
+    own = {f"{at}{key.removesuffix('_u')}" for key, value in found.items() if key.endswith("_u") and value is not None and key != "u"}
+    known = {place for place in own if found.get(place.removeprefix(at)) is not None}
+    return inside | known | ({f"{at}u"} if found.get("u") is not None and "lab" not in found else set())
 
 
 class Words(unittest.TestCase):

@@ -7,12 +7,14 @@ from pathlib import Path
 
 import numpy as np
 
-from gelvet.core.card.builder import SwatchLabel, build_card
+from gelvet.core.card.builder import Design, SwatchLabel, build_card
+from gelvet.core.card.mix_grid import build_mix_card
 from gelvet.core.errors import CaptureError, LayoutError, MeasurementFileError, ReferenceTargetError, UnreadableInput
 from gelvet.core.formats.capture_file import read_capture
 from gelvet.core.formats.card_layout import layout_from_document, layout_to_document
 from gelvet.core.formats.cgats import ReferenceTarget, parse_reference, write_reference
 from gelvet.core.formats.documents import check_document
+from gelvet.core.formats.figures import number, numbers
 from tests import simulated
 
 HEAD = "CGATS.17\nBEGIN_DATA_FORMAT\n{fields}\nEND_DATA_FORMAT\nBEGIN_DATA\n{rows}\nEND_DATA\n"
@@ -22,9 +24,26 @@ def cgats(fields: str, *rows: str) -> str:
     return HEAD.format(fields=fields, rows="\n".join(rows))
 
 
+class Figures(unittest.TestCase):
+    def test_small_ones_keep_digits_of_their_own(self) -> None:
+        written = {1.234567: 1.23457, -86.587712: -86.58771, 0.00123456: 0.00123, 0.0000123456: 0.0000123, 3e-17: 0.0, 0.0: 0.0}
+        for value, digits in written.items():
+            self.assertEqual(number(value), digits)
+        self.assertEqual(numbers(np.array([[0.5, 2e-6]])), [0.5, 2e-6])
+        self.assertIsNone(number(None))
+
+
 class CardLayouts(unittest.TestCase):
     def setUp(self) -> None:
         self.layout = build_card("MARRAM-014", "A5", [SwatchLabel("Dune Ochre", "Saltings Colour Works", ("PY43",))])
+
+    def test_a_card_is_read_as_it_was_built(self) -> None:
+        labels = [SwatchLabel("Dune Ochre"), SwatchLabel("Kelp Gold")]
+        mixes = build_mix_card("MIX", "A5", labels, [SwatchLabel("Thrift")])
+        frame = Design("stroke", ("hiding",), framed=True)
+        for built in (mixes, *(build_card("ANY", sheet, labels, d) for sheet in ("130x90", "A6", "A4") for d in (Design(), frame))):
+            with self.subTest(card=built.card_id, sheet=built.extra["sheet"]):
+                self.assertEqual(layout_from_document(json.loads(json.dumps(layout_to_document(built))), "x"), built)
 
     def test_round_trip_keeps_unknown_keys(self) -> None:
         document = layout_to_document(self.layout)

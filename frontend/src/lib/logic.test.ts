@@ -6,7 +6,7 @@ import { figureRows, figureText } from "./figures";
 import { barLength, clock, howLongAgo, labText, minutesInWords, signed, sizeText, unbroken } from "./format";
 import { nextStep } from "./next-step";
 import { holds, onCard, toCard, toScreen } from "./viewer/placement";
-import { pairOf, scaleOf, sorted } from "../rooms/compare/compare";
+import { pairOf, differenceText, doubtText, sorted } from "../rooms/compare/compare";
 import { matches, moved } from "../rooms/ask/plan.svelte";
 
 function figures(change: Partial<SwatchFigures> = {}): SwatchFigures {
@@ -37,8 +37,15 @@ const row = (f: SwatchFigures, key: string) => figureRows(f).find((r) => r.key =
 
 describe("written figures", () => {
   it("gives shares in hundredths, and other differences in their own unit", () => {
-    expect(scaleOf("", "half_light")).toEqual({ by: 100, unit: " %", digits: 1 });
-    expect(scaleOf("mm", "grain_mm")).toEqual({ by: 1, unit: " mm", digits: 2 });
+    const told = { key: "k", title: "t", chief: true, first: 1, second: 2, times_u: 6.3, real: true };
+    const text = (unit: string, difference: number | null, u: number | null) =>
+      differenceText({ ...told, unit, difference, u });
+    expect(text("", 0.072, 0.01)).toBe("+7.2 ± 1.0 %");
+    expect(text("mm", -0.09, 0.03)).toBe("−0.09 ± 0.03 mm");
+    expect(text("1", 0.25, 0.004)).toBe("+0.250 ± 0.004");
+    expect(text("L*", null, null)).toBe("absent");
+    expect(doubtText({ ...told, unit: "", difference: 0.07, u: 0.01 })).toBe("6.3 times its uncertainty");
+    expect(doubtText({ ...told, unit: "", difference: 0.07, u: 0.01, real: false })).toContain("not real");
   });
   it("rounds both sides of a place", () => {
     expect(sizeText([3, 4, 24.8837, 17.2])).toBe("24.9\u00a0×\u00a017.2\u00a0mm");

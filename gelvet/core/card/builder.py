@@ -87,7 +87,7 @@ def build_card(card_id: str, sheet: str, labels: list[SwatchLabel], design: Desi
             "code": {"kind": "qr", "rect_mm": code_rect(width).as_list()},
             **({"windows": _windows(zones)} if design.framed else {}),
         },
-    )
+    ).as_written()
 
 
 def swatches_of(labels: list[SwatchLabel]) -> tuple[Swatch, ...]:

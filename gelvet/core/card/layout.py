@@ -1,7 +1,7 @@
 """A card as data: fiducial tags, reference patches and zones, in millimetres from the card's top-left corner."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 ZoneKind = Literal[
@@ -114,6 +114,14 @@ class Layout:
     swatches: tuple[Swatch, ...]
     placement: Placement | None = None
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def as_written(self) -> "Layout":
+        """With its places as a file holds them, so that whoever reads the card measures what was built."""
+        return replace(
+            self,
+            patches=tuple(replace(p, rect=Rect(*p.rect.as_list())) for p in self.patches),
+            zones=tuple(replace(z, rect=Rect(*z.rect.as_list())) for z in self.zones),
+        )
 
     def zones_of(self, kind: str, swatch: str | None = None) -> tuple[Zone, ...]:
         """Zones of `kind`; of one swatch where `swatch` is given."""

@@ -91,4 +91,4 @@ def build_mix_card(card_id: str, sheet: str, paints: list[SwatchLabel], partners
         zones=tuple(zones),
         swatches=swatches_of([*paints, *partners]),
         extra={"sheet": sheet, "code": {"kind": "qr", "rect_mm": code_rect(width).as_list()}, "heads": heads},
-    )
+    ).as_written()

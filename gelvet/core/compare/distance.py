@@ -1,32 +1,15 @@
 """Distance of two measured paints at equal relative depth, and of every property in units of uncertainty (measurement.md 11)."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from gelvet.core.arrays import Floats
 from gelvet.core.colour.difference import ciede2000
+from gelvet.core.compare.properties import PROPERTIES, Property, Swatch, figure
 
-Swatch = Mapping[str, Any]
 COVERAGE = 2.0  # a difference is called real only beyond this many combined standard uncertainties
 _PATH_SHARES = np.linspace(1.0, 0.15, 18)
-
-# What can be compared beside colour: key, where it stands in a swatch, its uncertainty there, unit, title.
-PROPERTIES: tuple[tuple[str, tuple[str, ...], tuple[str, ...], str, str], ...] = (
-    ("masstone_L", ("value_range", "masstone_L"), ("masstone", "u"), "L*", "masstone lightness"),
-    ("wash_L", ("value_range", "wash_L"), ("wash", "u"), "L*", "wash lightness"),
-    ("span_L", ("value_range", "span_L"), ("value_range", "u"), "L*", "value span"),
-    ("delta_h", ("hue_shift", "delta_h"), ("hue_shift", "u"), "°", "hue shift"),
-    ("half_light", ("strength", "half_light", "fraction"), ("strength", "half_light", "u"), "", "paint that halves the light"),
-    ("granulation", ("granulation", "index"), ("granulation", "u"), "L*", "granulation"),
-    ("grain_mm", ("granulation", "grain_mm"), ("granulation", "grain_u"), "mm", "grain width"),
-    ("separation", ("separation", "index"), ("separation", "u"), "ΔE", "separation"),
-    ("glints", ("sparkle", "density"), ("sparkle", "u"), "per cm²", "glints"),
-    ("veil", ("hiding", "veil"), ("hiding", "u"), "", "veil"),
-    ("removed", ("lifting", "removed"), ("lifting", "u"), "", "share lifted"),
-)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,9 +29,7 @@ class ColourDistance:
 class PropertyDifference:
     """`second` less `first` of one property."""
 
-    key: str
-    title: str
-    unit: str
+    of: Property
     first: float | None
     second: float | None
     u: float | None
@@ -58,8 +39,13 @@ class PropertyDifference:
         return None if self.first is None or self.second is None else self.second - self.first
 
     @property
+    def times_u(self) -> float | None:
+        """How many times its combined standard uncertainty the difference is."""
+        return None if self.difference is None or not self.u else abs(self.difference) / self.u
+
+    @property
     def real(self) -> bool:
-        return self.difference is not None and self.u is not None and abs(self.difference) > COVERAGE * self.u
+        return self.times_u is not None and self.times_u > COVERAGE
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +63,7 @@ def compare_swatches(first: Swatch, second: Swatch) -> Comparison:
         first=first,
         second=second,
         distances=(*places, _along_path(first, second)),
-        properties=tuple(_property(first, second, *p) for p in PROPERTIES),
+        properties=tuple(d for p in PROPERTIES if (d := _difference(first, second, p)).of.chief or d.difference is not None),
     )
 
 
@@ -106,25 +92,13 @@ def _path_at(swatch: Swatch, shares: Floats) -> Floats:
     return np.stack([np.interp(wanted, depth, labs[:, c]) for c in range(3)], axis=1)
 
 
-def _property(
-    first: Swatch, second: Swatch, key: str, value: tuple[str, ...], error: tuple[str, ...], unit: str, title: str
-) -> PropertyDifference:
+def _difference(first: Swatch, second: Swatch, of: Property) -> PropertyDifference:
     return PropertyDifference(
-        key=key,
-        title=title,
-        unit=unit,
-        first=_figure(first, value),
-        second=_figure(second, value),
-        u=_combined(_figure(first, error), _figure(second, error)),
+        of=of,
+        first=figure(first, of.value),
+        second=figure(second, of.value),
+        u=_combined(figure(first, of.u), figure(second, of.u)),
     )
-
-
-def _figure(swatch: Swatch, where: tuple[str, ...]) -> float | None:
-    """None where it, or what it is a part of, was not measured."""
-    found: Any = swatch
-    for key in where:
-        found = found.get(key) if found else None
-    return None if found is None else float(found)
 
 
 def _combined(one: float | None, two: float | None) -> float | None:

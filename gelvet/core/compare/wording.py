@@ -74,7 +74,7 @@ def _property_phrase(difference: PropertyDifference) -> Phrase | None:
         return None
     low, high = sorted((difference.first, difference.second))
     more = difference.second > difference.first
-    match difference.key:
+    match difference.of.key:
         case "half_light" if high > _WORTH_RATIO * low:
             ratio = high / low
             return Phrase("half_light", f"needs {ratio:.1f}× as much paint" if more else f"tints {ratio:.1f}× as strongly", 3 * ratio)

@@ -55,3 +55,8 @@ def ratio_u(one: Figure, other: Figure) -> float:
 def from_variance_u(sd: float, periods: float) -> float:
     """Of a standard deviation that so many independent places tell, if those are normal."""
     return sd / float(np.sqrt(2 * max(periods, 1.0)))
+
+
+def rise(sd: float, variance: float) -> float:
+    """By how much a standard deviation would rise if so much more variance were in it."""
+    return float(variance / max(sd + np.sqrt(sd**2 + variance), 1e-9))

@@ -181,7 +181,16 @@ def pair(first: MeasuredSwatch, second: MeasuredSwatch, comparison: Comparison) 
         distances=[DistanceOut(place=d.place, de00=d.de00, u=d.u, real=d.real) for d in comparison.distances],
         differences=[
             DifferenceOut(
-                key=d.key, title=d.title, unit=d.unit, first=d.first, second=d.second, difference=d.difference, u=d.u, real=d.real
+                key=d.of.key,
+                title=d.of.title,
+                unit=d.of.unit,
+                chief=d.of.chief,
+                first=d.first,
+                second=d.second,
+                difference=d.difference,
+                u=d.u,
+                times_u=d.times_u,
+                real=d.real,
             )
             for d in comparison.properties
         ],

@@ -1472,6 +1472,8 @@ export interface components {
         };
         /** DifferenceOut */
         DifferenceOut: {
+            /** Chief */
+            chief: boolean;
             /** Difference */
             difference: number | null;
             /** First */
@@ -1482,6 +1484,8 @@ export interface components {
             real: boolean;
             /** Second */
             second: number | null;
+            /** Times U */
+            times_u: number | null;
             /** Title */
             title: string;
             /** U */

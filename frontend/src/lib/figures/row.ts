@@ -28,7 +28,7 @@ export interface FigureSpec {
 }
 
 /** So many digits that an uncertainty is not written as none; two more at most. */
-function fineEnough(digits: number, u: number | null, scale: number): number {
+export function fineEnough(digits: number, u: number | null, scale: number): number {
   if (!u || Number((u * scale).toFixed(digits)) > 0) return digits;
   return Math.min(Math.ceil(-Math.log10(u * scale)), digits + 2);
 }

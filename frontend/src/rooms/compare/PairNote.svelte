@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Pair, Swatch } from "../../lib/api/client";
-  import { signed, unbroken } from "../../lib/format";
-  import { scaleOf } from "./compare";
+  import { unbroken } from "../../lib/format";
+  import { differenceText, doubtText } from "./compare";
 
   interface Props {
     pair: Pair;
@@ -13,6 +13,8 @@
     const twin = swatches.some((s) => s.paint.id !== id && s.paint.name === paint?.name);
     return paint ? (twin ? `${paint.name} (${paint.maker})` : paint.name) : "";
   };
+  const chief = $derived(pair.differences.filter((d) => d.chief));
+  const others = $derived(pair.differences.filter((d) => !d.chief));
   const places: Record<string, string> = {
     masstone: "masstone",
     half: "half tint",
@@ -20,6 +22,15 @@
     path: "mean of the path",
   };
 </script>
+
+{#snippet rows(differences: Pair["differences"])}
+  {#each differences as d (d.key)}
+    <tr class="border-strip border-t {d.real ? '' : 'hatched'}" title={doubtText(d)}>
+      <th scope="row" class="text-faint py-0.5 text-left font-normal">{d.title}</th>
+      <td class="py-0.5 text-right">{differenceText(d)}</td>
+    </tr>
+  {/each}
+{/snippet}
 
 <section data-testid="pair">
   <p class="font-serif text-base leading-snug">
@@ -46,22 +57,19 @@
           >
         </tr>
       {/each}
-      {#each pair.differences as d (d.key)}
-        {@const shown = scaleOf(d.unit, d.key)}
-        <tr
-          class="border-strip border-t {d.real ? '' : 'hatched'}"
-          title={d.real ? "" : "not real: within twice its uncertainty"}
-        >
-          <th scope="row" class="text-faint py-0.5 text-left font-normal">{d.title}</th>
-          <td class="py-0.5 text-right">
-            {d.difference === null
-              ? "absent"
-              : `${signed(d.difference * shown.by, shown.digits)}${d.u === null ? "" : ` ± ${(d.u * shown.by).toFixed(shown.digits)}`}${shown.unit}`}
-          </td>
-        </tr>
-      {/each}
+      {@render rows(chief)}
     </tbody>
   </table>
+  {#if others.length}
+    <details class="border-strip border-t py-0.5">
+      <summary class="cursor-pointer"
+        >{others.length} more figures, {others.filter((d) => d.real).length} of them real</summary
+      >
+      <table class="w-full" aria-label="More differences in figures">
+        <tbody>{@render rows(others)}</tbody>
+      </table>
+    </details>
+  {/if}
   {#if pair.obstacles.some((o) => o.weight === "notes")}
     <p class="text-faint mt-1 text-xs">
       {pair.obstacles

@@ -1,6 +1,10 @@
 import type { Pair, Swatch } from "../../lib/api/client";
 import type { SwatchFigures } from "../../lib/api/measurement";
 import { figureRows } from "../../lib/figures";
+import { fineEnough } from "../../lib/figures/row";
+import { signed } from "../../lib/format";
+
+type Difference = Pair["differences"][number];
 
 export const orders = [
   { value: "chosen", label: "as chosen" },
@@ -40,7 +44,27 @@ export function pairOf(pairs: readonly Pair[], one: number, two: number): Pair |
   return pairs.find((p) => (p.first === one && p.second === two) || (p.first === two && p.second === one));
 }
 
-/** How a difference is written: what has no unit is a share, and shares are written in hundredths. */
-export function scaleOf(unit: string, key: string): { by: number; unit: string; digits: number } {
-  return unit ? { by: 1, unit: ` ${unit}`, digits: key === "grain_mm" ? 2 : 1 } : { by: 100, unit: " %", digits: 1 };
+const decimals: Record<string, number> = { mm: 2, "mm²": 0, "1": 2, "mm² per cm²": 3 };
+
+/** How a difference is written: what has no unit is a share, in hundredths; of unit 1 is a plain number. */
+function scaleOf(unit: string): { by: number; unit: string; digits: number } {
+  if (!unit) return { by: 100, unit: " %", digits: 1 };
+  return { by: 1, unit: unit === "1" ? "" : ` ${unit}`, digits: decimals[unit] ?? 1 };
+}
+
+/** A difference with its uncertainty, or that one of the two has no such figure. */
+export function differenceText(d: Difference): string {
+  if (d.difference === null) return "absent";
+  const shown = scaleOf(d.unit);
+  const digits = fineEnough(shown.digits, d.u, shown.by);
+  const u = d.u === null ? "" : ` ± ${(d.u * shown.by).toFixed(digits)}`;
+  return `${signed(d.difference * shown.by, digits)}${u}${shown.unit}`;
+}
+
+/** How far beyond doubt a difference is, in units of its combined uncertainty (k = 1). */
+export function doubtText(d: Difference): string {
+  if (!d.real) return "not real: within twice its uncertainty";
+  return d.times_u === null
+    ? ""
+    : `${d.times_u < 10 ? d.times_u.toFixed(1) : d.times_u.toFixed(0)} times its uncertainty`;
 }

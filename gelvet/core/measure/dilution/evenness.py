@@ -3,12 +3,12 @@
 
 import numpy as np
 
-from gelvet.core.arrays import Floats
+from gelvet.core.arrays import Floats, Mask
 from gelvet.core.colour.spaces import lab_to_lch, lab_to_xyz, xyz_to_lab
 from gelvet.core.measure.dilution.backruns import backruns
 from gelvet.core.measure.dilution.hue_shift import SHARED_HUE
 from gelvet.core.measure.quantities.colour import WASH_SHARE, ChromaPeak, DilutionPath, DilutionShift, Flare, Gradient
-from gelvet.core.measure.uncertainty import chroma_u, from_variance_u
+from gelvet.core.measure.uncertainty import chroma_u, from_variance_u, rise
 from gelvet.core.measure.values import ZonePixels, tint_depth
 
 _FLARE_DE, _FLARE_REACH = 5.0, 0.15
@@ -36,11 +36,23 @@ def gradient_evenness(gradient: ZonePixels, axis: str, paper: Floats) -> Gradien
     unevenness = float(np.sqrt(np.mean(residual**2)))
     return Gradient(
         unevenness=unevenness,
-        u=from_variance_u(unevenness, count / _LINES_ALIKE),
+        u=float(np.hypot(from_variance_u(unevenness, count / _LINES_ALIKE), rise(unevenness, _chance(depth, gradient.good, across, step)))),
         backruns=blooms.number,
         backrun_strength=blooms.strength,
         backrun_strength_u=blooms.u,
     )
+
+
+def _chance(depth: Floats, good: Mask, across: int, step: int) -> float:
+    """Variance of a line's mean that grain gives it, from squares as wide as the line next to each other; a trend that takes all
+    there is may hide as much."""
+    lines = np.where(good, depth, np.nan)
+    lines = lines if across == 0 else lines.T
+    rows, columns = (side // step for side in lines.shape)
+    squares = lines[: rows * step, : columns * step].reshape(rows, step, columns, step)
+    full = ~np.isnan(squares).any(axis=(1, 3))
+    means = np.where(full, np.nan_to_num(squares).mean(axis=(1, 3)), np.nan)[:, full.sum(axis=0) > 1]
+    return float(np.mean(np.nanvar(means, axis=0, ddof=1) / np.sum(~np.isnan(means), axis=0))) if means.size else 0.0
 
 
 def _falling(profile: Floats) -> Floats:

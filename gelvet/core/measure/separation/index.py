@@ -22,6 +22,7 @@ from gelvet.core.measure.separation.components import components
 from gelvet.core.measure.separation.limited_light import LightLimit
 from gelvet.core.measure.separation.pixel_path import PixelPath, off_path
 from gelvet.core.measure.separation.stored_colours import undone
+from gelvet.core.measure.uncertainty import rise
 from gelvet.core.measure.values import Absent, ZonePixels, tint_depth
 from gelvet.core.measure.zone.foreign_matter import rare_specks
 
@@ -123,7 +124,7 @@ def _judged(
     left = max(stepless - from_chance, 0.0)
     unsure, share = 0.0, None
     if before is not None:
-        unsure = _rise(float(np.sqrt(left)), before.u)
+        unsure = rise(float(np.sqrt(left)), before.u)
     elif mixed is not None:
         share = min(mixed(zone) / max(left, _NOTHING), 1.0)
         unsure = _MIXED_U * float(np.sqrt(share * left))
@@ -203,9 +204,4 @@ def _uncertainty(zone: ZonePixels, index: float, chance: float) -> float:
     area = zone.good.size / zone.pixels_per_mm**2
     grains = max(area / 0.6, 4)
     sampling = index / np.sqrt(2 * grains)
-    return float(np.sqrt(sampling**2 + _rise(index, _CHANCE_U * chance) ** 2 + 0.04**2))
-
-
-def _rise(index: float, variance: float) -> float:
-    """By how much an index would rise if so much less of the variance were taken off."""
-    return float(variance / max(index + np.sqrt(index**2 + variance), _NOTHING))
+    return float(np.sqrt(sampling**2 + rise(index, _CHANCE_U * chance) ** 2 + 0.04**2))

@@ -77,10 +77,12 @@ class DifferenceOut(Schema):
     key: str
     title: str
     unit: str
+    chief: bool
     first: float | None
     second: float | None
     difference: float | None
     u: float | None
+    times_u: float | None
     real: bool
 
 
