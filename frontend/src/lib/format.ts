@@ -6,7 +6,8 @@ export function withUncertainty(value: number | null | undefined, u: number | nu
 }
 
 export function signed(value: number, digits = 0): string {
-  return (value > 0 ? "+" : value < 0 ? "−" : "") + Math.abs(value).toFixed(digits);
+  const size = Math.abs(value).toFixed(digits);
+  return (Number(size) === 0 ? "" : value > 0 ? "+" : "−") + size;
 }
 
 export function labText(lab: readonly number[] | null | undefined): string {

@@ -44,6 +44,8 @@ describe("written figures", () => {
     expect(text("mm", -0.09, 0.03)).toBe("−0.09 ± 0.03 mm");
     expect(text("1", 0.25, 0.004)).toBe("+0.250 ± 0.004");
     expect(text("L*", null, null)).toBe("absent");
+    expect(text("°", 11.1, 3.3)).toBe("+11.1 ± 3.3°");
+    expect(text("1", -0.0004, 0.02)).toBe("0.00 ± 0.02");
     expect(doubtText({ ...told, unit: "", difference: 0.07, u: 0.01 })).toBe("6.3 times its uncertainty");
     expect(doubtText({ ...told, unit: "", difference: 0.07, u: 0.01, real: false })).toContain("not real");
   });

@@ -27,7 +27,7 @@
   {#each differences as d (d.key)}
     <tr class="border-strip border-t {d.real ? '' : 'hatched'}" title={doubtText(d)}>
       <th scope="row" class="text-faint py-0.5 text-left font-normal">{d.title}</th>
-      <td class="py-0.5 text-right">{differenceText(d)}</td>
+      <td class="py-0.5 text-right whitespace-nowrap">{differenceText(d)}</td>
     </tr>
   {/each}
 {/snippet}

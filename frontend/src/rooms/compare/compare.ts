@@ -49,7 +49,8 @@ const decimals: Record<string, number> = { mm: 2, "mm²": 0, "1": 2, "mm² per c
 /** How a difference is written: what has no unit is a share, in hundredths; of unit 1 is a plain number. */
 function scaleOf(unit: string): { by: number; unit: string; digits: number } {
   if (!unit) return { by: 100, unit: " %", digits: 1 };
-  return { by: 1, unit: unit === "1" ? "" : ` ${unit}`, digits: decimals[unit] ?? 1 };
+  const written = unit === "1" ? "" : unit === "°" ? unit : ` ${unit}`;
+  return { by: 1, unit: written, digits: decimals[unit] ?? 1 };
 }
 
 /** A difference with its uncertainty, or that one of the two has no such figure. */
