@@ -39,25 +39,26 @@ def _of(part: str, name: str, key: str, title: str, unit: str, u: str | None = N
     return Property(key=key, title=title, unit=unit, value=(part, name), u=(part, u or f"{name}_u"), chief=chief)
 
 
-def _deeper(where: Where, key: str, title: str, unit: str, u: Where, *, chief: bool = False) -> Property:
+def _at(where: Where, key: str, title: str, unit: str, u: Where, *, chief: bool = False) -> Property:
+    """The figure that stands somewhere else than straight in a part."""
     return Property(key=key, title=title, unit=unit, value=where, u=u, chief=chief)
 
 
 PROPERTIES: tuple[Property, ...] = (
-    _deeper(("value_range", "masstone_L"), "masstone_L", "masstone lightness", "L*", ("masstone", "u"), chief=True),
-    _deeper(("value_range", "wash_L"), "wash_L", "wash lightness", "L*", ("wash", "u"), chief=True),
+    _at(("value_range", "masstone_L"), "masstone_L", "masstone lightness", "L*", ("masstone", "u"), chief=True),
+    _at(("value_range", "wash_L"), "wash_L", "wash lightness", "L*", ("wash", "u"), chief=True),
     _of("value_range", "span_L", "span_L", "value span", "L*", "u", chief=True),
     _of("value_range", "reach", "reach", "value reach", SHARE),
     _of("hue_shift", "delta_h", "delta_h", "hue shift", "°", "u", chief=True),
     _of("hue_shift", "delta_H", "delta_H", "hue shift by its chroma", "ΔH*"),
     _of("hue_shift", "travel", "travel", "hue travel", "°"),
-    _deeper(("dilution_shift",), "dilution_shift", "hue shift by dilution alone", "°", ("dilution_shift_u",)),
+    _at(("dilution_shift",), "dilution_shift", "hue shift by dilution alone", "°", ("dilution_shift_u",)),
     _of("chroma_peak", "chroma", "chroma_peak", "most vivid", "C*", "u"),
     _of("flare", "delta_e", "flare", "flare", "ΔE", "u"),
     _of("gradient", "unevenness", "unevenness", "unevenness drawn out", NUMBER, "u"),
     _of("gradient", "backrun_strength", "backrun_strength", "strength of backruns", NUMBER),
-    _deeper(("strength", "half_light", "fraction"), "half_light", "paint that halves the light", SHARE, ("strength", "half_light", "u"),
-            chief=True),
+    _at(("strength", "half_light", "fraction"), "half_light", "paint that halves the light", SHARE, ("strength", "half_light", "u"),
+        chief=True),
     _of("strength", "slope", "strength", "slope of K/S", NUMBER, "u"),
     _of("granulation", "index", "granulation", "granulation", "L*", "u", chief=True),
     _of("granulation", "grain_mm", "grain_mm", "grain width", "mm", "grain_u", chief=True),
@@ -77,10 +78,10 @@ PROPERTIES: tuple[Property, ...] = (
     _of("sheen", "delta_e00", "sheen", "sheen", "ΔE00", "u"),
     _of("sheen", "hue_travel", "sheen_travel", "turn of hue with the lamp", "°"),
     _of("hiding", "veil", "veil", "veil", SHARE, "u", chief=True),
-    _deeper(("hiding", "wash", "veil"), "wash_veil", "veil of a wash", SHARE, ("hiding", "wash", "u")),
-    _deeper(("hiding", "wash", "contrast_ratio"), "wash_contrast_ratio", "contrast ratio of a wash", NUMBER,
+    _at(("hiding", "wash", "veil"), "wash_veil", "veil of a wash", SHARE, ("hiding", "wash", "u")),
+    _at(("hiding", "wash", "contrast_ratio"), "wash_contrast_ratio", "contrast ratio of a wash", NUMBER,
             ("hiding", "wash", "contrast_ratio_u")),
-    _deeper(("hiding", "wash", "hiding"), "wash_hiding", "hiding of a wash", SHARE, ("hiding", "wash", "hiding_u")),
+    _at(("hiding", "wash", "hiding"), "wash_hiding", "hiding of a wash", SHARE, ("hiding", "wash", "hiding_u")),
     _of("hiding", "glinting_veil", "glinting_veil", "veil with its glints", SHARE),
     _of("hiding", "contrast_ratio", "contrast_ratio", "contrast ratio", NUMBER),
     _of("hiding", "hiding", "hiding", "hiding", SHARE),
@@ -89,15 +90,15 @@ PROPERTIES: tuple[Property, ...] = (
     _of("lifting", "residual_de00", "residual", "left after lifting", "ΔE00"),
     _of("lifting", "glints", "residual_glints", "glints after lifting", "per cm²"),
     _of("lifting", "damage", "damage", "roughness from lifting", SHARE),
-    _deeper(("glaze", "steps", 2, "delta_L"), "second_layer", "what a second layer adds", "L*", ("glaze", "steps", 2, "u")),
-    _deeper(("glaze", "hiding", 2, "veil"), "second_veil", "veil of two layers", SHARE, ("glaze", "hiding", 2, "u")),
-    _deeper(("drying", "masstone", "delta_e00"), "drying", "drying of the masstone", "ΔE00", ("drying", "masstone", "u")),
-    _deeper(("drying", "wash", "delta_e00"), "drying_wash", "drying of the wash", "ΔE00", ("drying", "wash", "u")),
+    _at(("glaze", "steps", 2, "delta_L"), "second_layer", "what a second layer adds", "L*", ("glaze", "steps", 2, "u")),
+    _at(("glaze", "hiding", 2, "veil"), "second_veil", "veil of two layers", SHARE, ("glaze", "hiding", 2, "u")),
+    _at(("drying", "masstone", "delta_e00"), "drying", "drying of the masstone", "ΔE00", ("drying", "masstone", "u")),
+    _at(("drying", "wash", "delta_e00"), "drying_wash", "drying of the wash", "ΔE00", ("drying", "wash", "u")),
     _of("wet_drop", "reach_mm", "wet_drop", "how far a drop runs", "mm", "u"),
     _of("wet_drop", "parted", "wet_drop_parted", "parting in a drop", "ΔE"),
     _of("water_drop", "area_mm2", "water_drop", "what a drop of water clears", "mm²", "area_u"),
     _of("water_drop", "rim", "water_drop_rim", "rim of that drop", NUMBER, "u"),
     _of("tilt", "parted", "tilt", "parting on a tilted strip", "ΔE"),
-    *(_deeper(("effects", effect, "contrast"), f"effect_{effect}", f"contrast of {effect}", "L*", ("effects", effect, "contrast_u"))
+    *(_at(("effects", effect, "contrast"), f"effect_{effect}", f"contrast of {effect}", "L*", ("effects", effect, "contrast_u"))
       for effect in ("salt", "gauze", "bloom", "splatter")),
 )  # fmt: skip
