@@ -1,6 +1,7 @@
 """The other commands: results, exit status, one line on standard error, never a traceback."""
 
 import json
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -61,7 +62,23 @@ class OtherCommands(unittest.TestCase):
         status, printed, _ = run("compare", measurement)
         self.assertEqual(status, 0)
         self.assertIn("SIM-5-000/S2 against SIM-5-000/S1: ΔE00 masstone", printed)
+        self.assertNotIn("times u", printed)
+        status, printed, _ = run("compare", measurement, "--figures")
+        self.assertEqual(status, 0)
+        self.stars_stand_where_differences_are_real(printed)
         self.assertEqual(run("compare", measurement, "--swatch", "SIM-5-000/S1", "--swatch", "nobody")[0], 2)
+
+    def stars_stand_where_differences_are_real(self, printed: str) -> None:
+        lines = printed.split("times u")[1].splitlines()[1:]
+        titles = [line.strip().split("  ")[0] for line in lines]
+        self.assertLess({"value span", "value reach", "skew of the grain", "veil"}, set(titles))
+        for line in lines:
+            told = re.search(r"([+-][\d.e-]+) ±([\d.e-]+).*?  ([\d.]+)\s*(\*?)$", line)
+            assert told is not None, line
+            difference, u, times = (float(told[i]) for i in (1, 2, 3))
+            self.assertAlmostEqual(abs(difference) / u, times, delta=0.06 + 0.06 * times)
+            if times != 2.0:  # as printed, which may be either
+                self.assertEqual(told[4] == "*", times > 2, line)
 
     def test_any_card_is_painted_whatever_zones_it_lacks(self) -> None:
         """A card without a masstone, without paint beside its line, or with steps of unknown dilution ended in a traceback."""

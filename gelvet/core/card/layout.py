@@ -41,12 +41,9 @@ class Rect:
         return self.x < other.right and other.x < self.right and self.y < other.bottom and other.y < self.bottom
 
     def as_list(self) -> list[float]:
-        return [round(v, 4) for v in (self.x, self.y, self.width, self.height)]
-
-    def as_written(self) -> "Rect":
-        """With its edges as a file holds them: places that touch still do."""
+        """As a file holds it: edges to four decimals, so that places which touch still do."""
         x, y, right, bottom = (round(v, 4) for v in (self.x, self.y, self.right, self.bottom))
-        return Rect(x, y, round(right - x, 4), round(bottom - y, 4))
+        return [x, y, round(right - x, 4), round(bottom - y, 4)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,8 +121,8 @@ class Layout:
         """With its places as a file holds them, so that whoever reads the card measures what was built."""
         return replace(
             self,
-            patches=tuple(replace(p, rect=p.rect.as_written()) for p in self.patches),
-            zones=tuple(replace(z, rect=z.rect.as_written()) for z in self.zones),
+            patches=tuple(replace(p, rect=Rect(*p.rect.as_list())) for p in self.patches),
+            zones=tuple(replace(z, rect=Rect(*z.rect.as_list())) for z in self.zones),
         )
 
     def zones_of(self, kind: str, swatch: str | None = None) -> tuple[Zone, ...]:

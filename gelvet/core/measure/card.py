@@ -99,6 +99,7 @@ def measure_card(
         paint = None if isinstance(paper, Absent) else paint_correction(capture, lit, paper.colour.xyz)
         corrected = replace(capture, paint=paint)
         measured = {z.id: _measure_zone(capture if z.kind in OTHER_GROUND else corrected, z, light, paper) for z, light in lit}
+        lit.clear()  # as large as all that is measured of the swatch
         if around is None:
             result = MeasuredSwatch(nothing_measured(paper if isinstance(paper, Absent) else COLOURLESS), {})
         else:

@@ -6,12 +6,12 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
-from gelvet.core.colour.spaces import SRGB_FROM_XYZ_D50
+from gelvet.core.colour.spaces import SRGB_FROM_XYZ_D50, encode_srgb
 from gelvet.core.colour.spectra import observer_d50
 from gelvet.core.simulate.lamp import Lamp, lit_by
 from gelvet.core.simulate.painted_card import PaintedCard
 from gelvet.core.simulate.scanner import edge_filter
-from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, srgb_code, strips
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, strips
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 CameraKind = Literal["daylight", "lamp-led"]
@@ -136,7 +136,7 @@ def _toned(linear: Floats, camera: Camera) -> Floats:
     light = np.clip(mixed, 0, 1)
     if camera.tone == "linear":
         return light
-    code = srgb_code(light)
+    code = encode_srgb(light)
     if camera.tone == "camera":
         code *= (1 - camera.contrast) + camera.contrast * code * (3 - 2 * code)
     return code

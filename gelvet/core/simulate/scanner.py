@@ -7,9 +7,10 @@ from typing import Literal
 import numpy as np
 
 from gelvet.core.arrays import Floats, Image
+from gelvet.core.colour.spaces import encode_srgb
 from gelvet.core.simulate.flakes import light_up
 from gelvet.core.simulate.painted_card import PaintedCard
-from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, sixteen_bit, srgb_code
+from gelvet.core.simulate.sensor import add_noise, encoded, sharpened, sixteen_bit
 from gelvet.core.simulate.spectra import WAVELENGTHS_NM, band
 
 # Sine of the turn from which on a card lies across the glass.
@@ -147,5 +148,5 @@ def encode_tone(linear: Floats, tone: ToneCurve) -> Floats:
     if tone == "linear":
         return linear
     if tone == "srgb":
-        return srgb_code(linear)
+        return encode_srgb(linear)
     return np.asarray(linear ** np.float32(1 / float(tone.removeprefix("gamma-"))))

@@ -32,14 +32,6 @@ def encoded(light: Floats, encode: Callable[[Floats], Floats]) -> Floats:
     return code
 
 
-def srgb_code(light: Floats) -> Floats:
-    """Code values (…) float32 of linear light 0 to 1 by the curve of sRGB (IEC 61966-2-1)."""
-    import cv2
-
-    power = np.asarray(cv2.pow(np.ascontiguousarray(light, dtype=np.float32), 1 / 2.4)).reshape(light.shape)
-    return np.where(light <= 0.0031308, 12.92 * light, 1.055 * power - 0.055)
-
-
 def sharpened(code: Floats, amount: float, blur_px: float) -> Floats:
     """Stored values (h, w, 3) with `amount` times the difference to their blur added; may leave 0 to 1."""
     import cv2
